@@ -1,0 +1,226 @@
+package pricelist
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// Fault is one thing wrong with a list: where it stands, as a path into the
+// list such as "plans[0].charges[1].bands[2].to", and what was expected there.
+type Fault struct {
+	Path, Problem string
+}
+
+func (f Fault) String() string { return f.Path + ": " + f.Problem }
+
+// Reserved names stand for fields of charges and bands, so no term may use
+// one as its key: a term's own prices are stated under its key.
+var Reserved = []string{"key", "label", "kind", "meter", "included", "at_least", "size", "each", "bands", "above", "optional", "price", "to", "waived_on", "rate", "floor", "cap"}
+
+// checker gathers faults under a path.
+type checker struct{ faults []Fault }
+
+func (c *checker) add(path, format string, a ...any) {
+	c.faults = append(c.faults, Fault{path, fmt.Sprintf(format, a...)})
+}
+
+// unique reports keys that stand twice.
+func (c *checker) unique(path string, keys []string) {
+	seen := map[string]int{}
+	for i, key := range keys {
+		if first, ok := seen[key]; ok {
+			c.add(fmt.Sprintf("%s[%d].key", path, i), "%q is the key of %s[%d] already", key, path, first)
+			continue
+		}
+		seen[key] = i
+	}
+}
+
+// Check returns every fault of a list that was read: references to what is not
+// there, bands that go backwards, kinds that are not priced yet. A list
+// without faults can be quoted.
+func (e *Edition) Check() []Fault {
+	c := &checker{}
+	if len(e.Plans) == 0 {
+		c.add("plans", "a list needs at least one plan")
+	}
+	c.unique("meters", keysOf(e.Meters, func(m Meter) string { return m.Key }))
+	c.unique("plans", keysOf(e.Plans, func(p Plan) string { return p.Key }))
+	c.unique("add_ons", keysOf(e.AddOns, func(a AddOn) string { return a.Key }))
+	c.unique("offers", keysOf(e.Offers, func(o Offer) string { return o.Key }))
+	for i := range e.Plans {
+		c.plan(e, i)
+	}
+	for i, a := range e.AddOns {
+		at := fmt.Sprintf("add_ons[%d]", i)
+		for j, key := range a.Plans {
+			if _, ok := e.Plan(key); !ok {
+				c.add(fmt.Sprintf("%s.plans[%d]", at, j), "there is no plan %q", key)
+			}
+		}
+		c.charges(e, at, a.Charges, nil)
+	}
+	for i, o := range e.Offers {
+		c.offer(e, fmt.Sprintf("offers[%d]", i), o)
+	}
+	return c.faults
+}
+
+func (c *checker) plan(e *Edition, i int) {
+	p, at := &e.Plans[i], fmt.Sprintf("plans[%d]", i)
+	if len(p.Terms) == 0 && p.Offered != OnRequest {
+		c.add(at+".terms", "plan %q needs at least one term, such as {\"key\": \"monthly\", \"months\": 1}", p.Key)
+	}
+	if len(p.Charges) == 0 && p.Offered != OnRequest {
+		c.add(at+".charges", "plan %q has no charge; a free plan has a flat charge of 0", p.Key)
+	}
+	c.unique(at+".terms", keysOf(p.Terms, func(t Term) string { return t.Key }))
+	for j, t := range p.Terms {
+		if slices.Contains(Reserved, t.Key) {
+			c.add(fmt.Sprintf("%s.terms[%d].key", at, j), "%q is the name of a field; call the term otherwise", t.Key)
+		}
+	}
+	c.charges(e, at, p.Charges, p.Terms)
+	for j, l := range p.Limits {
+		c.limit(e, p, fmt.Sprintf("%s.limits[%d]", at, j), l)
+	}
+	for _, key := range sortedKeys(p.Features) {
+		f := p.Features[key]
+		if f.Has != AsAddOn || !f.Direct {
+			continue
+		}
+		path := fmt.Sprintf("%s.features.%s.add_on", at, key)
+		a, ok := e.AddOn(f.AddOn)
+		switch {
+		case !ok:
+			c.add(path, "there is no add-on %q", f.AddOn)
+		case !slices.Contains(a.Plans, p.Key):
+			c.add(path, "add-on %q cannot be bought on plan %q", f.AddOn, p.Key)
+		case !slices.Contains(a.Gives, key):
+			c.add(path, "add-on %q does not give %q", f.AddOn, key)
+		}
+	}
+}
+
+func (c *checker) charges(e *Edition, at string, charges []Charge, terms []Term) {
+	c.unique(at+".charges", keysOf(charges, func(ch Charge) string { return ch.Key }))
+	for i, ch := range charges {
+		path := fmt.Sprintf("%s.charges[%d]", at, i)
+		if !ch.Kind.Priced() {
+			c.add(path+".kind", "a charge of kind %q is not priced yet; flat, unit, stair and pack are", ch.Kind)
+			continue
+		}
+		if _, ok := e.Meter(ch.Meter); ch.Kind != Flat && !ok {
+			c.add(path+".meter", "there is no meter %q", ch.Meter)
+		}
+		if terms != nil {
+			c.termKeys(path, ch.Price, terms)
+		}
+		for j, b := range ch.Bands {
+			here := fmt.Sprintf("%s.bands[%d]", path, j)
+			if terms != nil {
+				c.termKeys(here, b.Price, terms)
+			}
+			if j > 0 && !b.Open && b.To <= ch.Bands[j-1].To {
+				c.add(here+".to", "band %d ends at %s, not above band %d, which ends at %s", j+1, b.To.Format(), j, ch.Bands[j-1].To.Format())
+			}
+			if b.Open && j < len(ch.Bands)-1 {
+				c.add(here+".to", "only the last band may be without an end")
+			}
+			if b.Open && ch.Above != nil {
+				c.add(path+".above", "the last band has no end, so nothing lies above it")
+			}
+		}
+	}
+}
+
+// termKeys reports prices stated for terms that the plan does not have.
+func (c *checker) termKeys(path string, p Price, terms []Term) {
+	for _, key := range sortedKeys(p.ByKey) {
+		if !slices.ContainsFunc(terms, func(t Term) bool { return t.Key == key }) {
+			c.add(path+"."+key, "is neither a field of a charge nor a term of this plan")
+		}
+	}
+}
+
+func (c *checker) limit(e *Edition, p *Plan, at string, l Limit) {
+	for field, key := range map[string]string{"meter": l.Meter, "most.meter": l.OfMeter} {
+		if _, ok := e.Meter(key); key != "" && !ok {
+			c.add(at+"."+field, "there is no meter %q", key)
+		}
+	}
+	if l.Beyond == BuyPack && !slices.ContainsFunc(p.Charges, func(ch Charge) bool { return ch.Kind == Pack && ch.Meter == l.Meter }) {
+		c.add(at+".beyond", "plan %q sells no pack on meter %q", p.Key, l.Meter)
+	}
+}
+
+func (c *checker) offer(e *Edition, at string, o Offer) {
+	for i, key := range o.Plans {
+		if _, ok := e.Plan(key); !ok {
+			c.add(fmt.Sprintf("%s.plans[%d]", at, i), "there is no plan %q", key)
+		}
+	}
+	for i, key := range o.Terms {
+		if !slices.ContainsFunc(e.Plans, func(p Plan) bool { _, ok := p.Term(key); return ok }) {
+			c.add(fmt.Sprintf("%s.terms[%d]", at, i), "no plan has a term %q", key)
+		}
+	}
+	if o.Kind != PercentOff && o.Kind != FreeMonths {
+		c.add(at+".kind", "an offer of kind %q is not priced yet; %s and %s are", o.Kind, PercentOff, FreeMonths)
+	}
+}
+
+// Inherit fills in the features that plans take over from the plans they
+// include, and reports includes that point nowhere or forward.
+func (e *Edition) Inherit() []Fault {
+	c := &checker{}
+	for i := range e.Plans {
+		p := &e.Plans[i]
+		if p.Includes == "" {
+			continue
+		}
+		j := slices.IndexFunc(e.Plans, func(o Plan) bool { return o.Key == p.Includes })
+		if j < 0 || j >= i {
+			c.add(fmt.Sprintf("plans[%d].includes", i), "plan %q must stand before plan %q, which includes it", p.Includes, p.Key)
+			continue
+		}
+		for key, f := range e.Plans[j].Features {
+			if _, own := p.Features[key]; !own {
+				f.Direct = false
+				if p.Features == nil {
+					p.Features = map[string]Feature{}
+				}
+				p.Features[key] = f
+			}
+		}
+	}
+	return c.faults
+}
+
+// FeatureName writes a feature's key for people: "event triggers" for
+// "automation/event-triggers".
+func FeatureName(key string) string {
+	_, name, ok := strings.Cut(key, "/")
+	if !ok {
+		name = key
+	}
+	return strings.ReplaceAll(name, "-", " ")
+}
+
+func keysOf[T any](list []T, key func(T) string) []string {
+	keys := make([]string, len(list))
+	for i, v := range list {
+		keys[i] = key(v)
+	}
+	return keys
+}
+
+func sortedKeys[V any](m map[string]V) []string {
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}

@@ -1,0 +1,296 @@
+// Package pricelist holds what a platform's price list says: plans with their
+// terms, charges, limits and features, add-ons and offers, as read on one day.
+// It checks that a list makes sense; package quote prices it.
+package pricelist
+
+import (
+	"time"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/usage"
+)
+
+// Platform is a product that has price lists.
+type Platform struct {
+	Key, Name string
+	Does      []string // the categories of work it covers, see [Categories]
+}
+
+// Categories are the kinds of work that a platform can do.
+var Categories = []string{"email", "newsletter", "crm", "search", "automation", "social"}
+
+// Edition is a price list as it was read on one day. Once published it never
+// changes. Slices keep the order of the list.
+type Edition struct {
+	Platform   Platform
+	ObservedOn time.Time // a day, midnight UTC
+	Source     string
+	Currency   money.Currency
+	Tax        Tax
+	Meters     []Meter
+	Plans      []Plan // from the smallest up
+	AddOns     []AddOn
+	Offers     []Offer
+	Trial      Trial
+}
+
+// Tax says whether the prices hold tax, and at which rate.
+type Tax struct {
+	Included bool
+	Rate     money.Share
+}
+
+// Meter is something that this platform bills or limits, counted by a formula
+// over the study's drivers.
+type Meter struct {
+	Key, Unit string
+	Kind      usage.Kind
+	Counts    usage.Formula
+	Fractions bool // billed to the millionth; otherwise rounded up to whole units
+}
+
+// Offered says who can buy a plan.
+type Offered string
+
+// The ways in which a plan is offered.
+const (
+	Public    Offered = "public"
+	OnRequest Offered = "on request"
+	Closed    Offered = "closed"
+)
+
+// Plan is one plan of a list.
+type Plan struct {
+	Key, Name string
+	Offered   Offered
+	Includes  string // key of an earlier plan whose features this one has too
+	Terms     []Term
+	Charges   []Charge
+	Limits    []Limit
+	Features  map[string]Feature // by "area/feature", those of included plans among them
+}
+
+// Paid says when a term of several months is paid.
+type Paid string
+
+// The ways in which a term is paid.
+const (
+	Upfront Paid = "upfront"
+	Monthly Paid = "monthly"
+)
+
+// Term is a length for which a plan can be taken.
+type Term struct {
+	Key    string
+	Months int // 1 to 60
+	Paid   Paid
+	Off    money.Share // taken from prices that are not stated for this term
+}
+
+// Ask says what a list answers when it names no price.
+const Ask = "on request"
+
+// ChargeKind is a way of charging.
+type ChargeKind string
+
+// The kinds of charge. Those that [ChargeKind.Priced] denies are known by name
+// and not priced yet.
+const (
+	Flat      ChargeKind = "flat"
+	Unit      ChargeKind = "unit"
+	Stair     ChargeKind = "stair"
+	Graduated ChargeKind = "graduated"
+	Volume    ChargeKind = "volume"
+	Pack      ChargeKind = "pack"
+	Share     ChargeKind = "share"
+	Once      ChargeKind = "once"
+)
+
+// ChargeKinds lists every kind of charge by name.
+var ChargeKinds = []ChargeKind{Flat, Unit, Stair, Graduated, Volume, Pack, Share, Once}
+
+// Priced reports whether quotes can work this kind out.
+func (k ChargeKind) Priced() bool { return k == Flat || k == Unit || k == Stair || k == Pack }
+
+// Price is an amount with the amounts that single terms state instead.
+type Price struct {
+	Usual money.Amount
+	ByKey map[string]money.Amount // by term key
+}
+
+// Charge is one part of a plan's price.
+type Charge struct {
+	Key, Label string
+	Kind       ChargeKind
+	Meter      string // empty for a flat charge
+	Price      Price  // flat, unit, pack
+	Each       int64  // unit: the price is for this many, pro rata; 1 unless stated
+	Included   usage.Quantity
+	AtLeast    usage.Quantity // unit: the least number that is billed
+	Size       usage.Quantity // pack: what one holds
+	Bands      []Band         // stair
+	Above      *Above         // stair: what holds past the last band
+	Optional   bool           // billed only to who asks for it
+}
+
+// Band is a step of a stair: its price holds up to To.
+type Band struct {
+	To    usage.Quantity
+	Open  bool // the last band may have no upper end
+	Price Price
+}
+
+// Above is what a stair charges past its last band: that band's price and Price
+// for each Each more, pro rata. A nil Above is "on request".
+type Above struct {
+	Price Price
+	Each  int64
+}
+
+// Beyond says what happens past a limit.
+type Beyond string
+
+// What can happen past a limit.
+const (
+	MoveUp  Beyond = "move up"
+	BuyPack Beyond = "buy a pack"
+	Stops   Beyond = "work stops"
+)
+
+// Limit is the most that a plan takes of a meter: a number, or a multiple of
+// another meter.
+type Limit struct {
+	Meter     string
+	Most      usage.Quantity
+	Times     usage.Quantity // with OfMeter: the limit is Times x OfMeter
+	OfMeter   string
+	Unlimited bool
+	Beyond    Beyond
+	Note      string // fair use, in the list's words
+}
+
+// Has says how a plan has a feature.
+type Has string
+
+// The ways of having a feature.
+const (
+	Yes       Has = "yes"
+	Partly    Has = "partly"
+	AsAddOn   Has = "add-on"
+	Bridge    Has = "bridge"
+	Announced Has = "announced"
+	No        Has = "no"
+	Unknown   Has = "unknown"
+)
+
+// Feature is what a plan has of a feature.
+type Feature struct {
+	Has    Has
+	Depth  int    // 1 to 3; 0 when not stated
+	AddOn  string // key of the add-on that brings it
+	Uses   Uses   // what a bridge costs in turn
+	Note   string
+	Direct bool // stated for this plan itself, not taken over from an included one
+}
+
+// Uses is what a bridge makes another driver grow by.
+type Uses struct{ Driver, Amount string }
+
+// AddOn is something bought on top of a plan.
+type AddOn struct {
+	Key, Name string
+	Plans     []string // keys of the plans that it can be bought on
+	Charges   []Charge
+	Gives     []string // features
+}
+
+// OfferKind is a way of lowering the price for a while.
+type OfferKind string
+
+// The kinds of offer that are priced.
+const (
+	PercentOff OfferKind = "percent"
+	FreeMonths OfferKind = "free months"
+)
+
+// Offer lowers recurring charges for the first months, or for good.
+type Offer struct {
+	Key          string
+	Plans, Terms []string
+	Kind         OfferKind
+	Off          money.Share
+	Months       int // 0 is for good
+	NewCustomers bool
+	Until        time.Time // last day to sign; zero is no end
+}
+
+// Trial says how a platform can be tried.
+type Trial struct {
+	Days, RefundDays int
+	CardNeeded       bool
+}
+
+// For returns the price under a term: the one stated for it, else the usual
+// price and the share of it to take off.
+func (p Price) For(t Term) (price money.Amount, off money.Share) {
+	if own, ok := p.ByKey[t.Key]; ok {
+		return own, 0
+	}
+	return p.Usual, t.Off
+}
+
+// Plan finds a plan by key.
+func (e *Edition) Plan(key string) (*Plan, bool) {
+	for i := range e.Plans {
+		if e.Plans[i].Key == key {
+			return &e.Plans[i], true
+		}
+	}
+	return nil, false
+}
+
+// Term finds a term by key.
+func (p *Plan) Term(key string) (Term, bool) {
+	for _, t := range p.Terms {
+		if t.Key == key {
+			return t, true
+		}
+	}
+	return Term{}, false
+}
+
+// Meter finds a meter by key.
+func (e *Edition) Meter(key string) (*Meter, bool) {
+	for i := range e.Meters {
+		if e.Meters[i].Key == key {
+			return &e.Meters[i], true
+		}
+	}
+	return nil, false
+}
+
+// AddOn finds an add-on by key.
+func (e *Edition) AddOn(key string) (*AddOn, bool) {
+	for i := range e.AddOns {
+		if e.AddOns[i].Key == key {
+			return &e.AddOns[i], true
+		}
+	}
+	return nil, false
+}
+
+// Feature returns what the plan has of a feature; one that the list does not
+// mention is [Unknown].
+func (p *Plan) Feature(key string) Feature {
+	if f, ok := p.Features[key]; ok {
+		return f
+	}
+	return Feature{Has: Unknown}
+}
+
+// Meets reports whether having a feature in this way meets a must: having it,
+// buying it as an add-on, or reaching it through a bridge does.
+func (h Has) Meets() bool { return h == Yes || h == AsAddOn || h == Bridge }
+
+// DaysOld returns how many days before the given day the list was read.
+func (e *Edition) DaysOld(on time.Time) int { return int(on.Sub(e.ObservedOn).Hours() / 24) }

@@ -1,0 +1,175 @@
+package quote
+
+import (
+	"fmt"
+	"time"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
+)
+
+// Receipt is what a plan costs under one term at one reading.
+//
+// Lines that are settled for the whole billing period make up Bill; lines on a
+// flow meter inside a period of several months are billed month by month as
+// used, and make up Used for one month. A receipt with Reasons cannot serve;
+// its amounts still stand where Priced.
+type Receipt struct {
+	Plan    *pricelist.Plan
+	Term    pricelist.Term
+	Period  int // months that Bill covers
+	Lines   []Line
+	Reasons []Reason
+	Priced  bool
+
+	Bill, Used     money.Amount // in the list's currency, tax as in the list
+	Settled, AsYou money.Amount // Bill and Used in the study's currency, tax taken out
+	Conversion     Conversion
+}
+
+// Line is one line of a receipt. Prices are those of one month; Amount is
+// rounded once, to the minor unit.
+type Line struct {
+	Key, Label, AddOn string
+	Kind              pricelist.ChargeKind
+	Meter, Unit       string
+	Quantity          usage.Quantity // the reading
+	Included          usage.Quantity
+	Billed            usage.Quantity // unit: after minimum and included; stair with a rate above: what lies above
+	Price             money.Amount   // flat: of all; unit: per Each; stair: of the band; pack: of one
+	Each              int64
+	Band              int            // stair: index of the band
+	BandFrom          usage.Quantity // stair: where the band before ends
+	BandTo            usage.Quantity // stair: where the band ends; 0 for open
+	AbovePrice        money.Amount   // stair past its last band: per Each more
+	Packs             int64
+	Size              usage.Quantity
+	Off               money.Share // the term's share off
+	Offer             string      // key of the offer taken into account
+	OfferOff          money.Share
+	OfferMonths       int // months of the period that the offer covers
+	Months            int // months that Amount covers
+	AsUsed            bool
+	Amount            money.Amount
+}
+
+// Conversion says how a total in the list's currency became one in the
+// study's: divided by 1+Tax where the list holds tax, times Rate where the
+// currencies differ.
+type Conversion struct {
+	From, To money.Currency
+	Tax      money.Share
+	Rate     money.Amount // units of To for one unit of From; 0 when they are the same
+	On       time.Time    // day of the rate
+}
+
+// PerMonth returns the receipt's cost of one month, Settled/Period + AsYou, as
+// an exact fraction, for comparing plans.
+func (r *Receipt) PerMonth() (money.Fraction, error) {
+	bill, err := money.Exactly(r.Settled).Times(1, int64(max(1, r.Period)))
+	if err != nil {
+		return bill, err
+	}
+	return bill.Plus(money.Exactly(r.AsYou))
+}
+
+// Monthly returns PerMonth rounded to the minor unit of the study's currency.
+func (r *Receipt) Monthly() money.Amount {
+	f, err := r.PerMonth()
+	if err != nil {
+		return 0
+	}
+	a, _ := f.Round(r.Conversion.To)
+	return a
+}
+
+// Serves reports whether the plan can be taken.
+func (r *Receipt) Serves() bool { return r.Priced && len(r.Reasons) == 0 }
+
+// OnlyQuestions reports whether nothing but features not yet known stands
+// against the plan.
+func (r *Receipt) OnlyQuestions() bool {
+	for _, reason := range r.Reasons {
+		if reason.Kind != MustNotKnown {
+			return false
+		}
+	}
+	return r.Priced
+}
+
+// ReasonKind tells why a plan cannot serve.
+type ReasonKind string
+
+// The reasons.
+const (
+	PastLimit     ReasonKind = "past limit"
+	PastBands     ReasonKind = "past bands"
+	PriceOnAsking ReasonKind = "on request"
+	ClosedToNew   ReasonKind = "closed"
+	MustMissing   ReasonKind = "must missing"
+	MustNotKnown  ReasonKind = "must not known"
+	NoRate        ReasonKind = "no rate"
+)
+
+// Reason is one reason why a plan cannot serve.
+type Reason struct {
+	Kind    ReasonKind
+	Meter   string
+	Unit    string
+	Reading usage.Quantity
+	Most    usage.Quantity
+	Times   usage.Quantity // a limit that is a multiple of OfUnit
+	OfUnit  string
+	Feature string
+	Has     pricelist.Has
+	Text    string
+}
+
+// String writes the reason as the end of a sentence: "contacts pass 8,000".
+func (r Reason) String() string {
+	switch r.Kind {
+	case PastLimit:
+		if r.OfUnit != "" {
+			return fmt.Sprintf("%s pass %s per %s", Plural(r.Unit), r.Times.Format(), r.OfUnit)
+		}
+		return fmt.Sprintf("%s pass %s", Plural(r.Unit), r.Most.Format())
+	case PastBands:
+		return fmt.Sprintf("%s pass %s, above which the price is on request", Plural(r.Unit), r.Most.Format())
+	case PriceOnAsking:
+		return "the price is on request"
+	case ClosedToNew:
+		return "closed to new customers"
+	case MustMissing:
+		if r.Has == pricelist.Partly || r.Has == pricelist.Announced {
+			return fmt.Sprintf("%s only %s", pricelist.FeatureName(r.Feature), map[pricelist.Has]string{pricelist.Partly: "in part", pricelist.Announced: "announced"}[r.Has])
+		}
+		return "no " + pricelist.FeatureName(r.Feature)
+	case MustNotKnown:
+		return pricelist.FeatureName(r.Feature) + " not yet known"
+	}
+	return r.Text
+}
+
+// Passes writes what is passed, without what that means: "contacts pass
+// 8,000".
+func (r Reason) Passes() string {
+	if r.Kind == PastBands {
+		r.Kind = PastLimit
+	}
+	return r.String()
+}
+
+// Plural writes the plural of a unit: "contacts", "emails".
+func Plural(unit string) string {
+	if unit == "" {
+		return "units"
+	}
+	switch unit[len(unit)-1] {
+	case 's', 'x':
+		return unit + "es"
+	case 'B': // GB
+		return unit
+	}
+	return unit + "s"
+}

@@ -1,0 +1,65 @@
+package study
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Phrase is a sentence or two in parts, of which some are strong: figures and
+// names that the sentence is about.
+type Phrase []Part
+
+// Part is a piece of a phrase.
+type Part struct {
+	Text   string
+	Strong bool
+}
+
+// say builds a phrase from a pattern in which *…* marks what is strong. Names
+// are handed in as arguments, so that an asterisk in one marks nothing.
+func say(pattern string, args ...any) Phrase {
+	var p Phrase
+	for i, piece := range strings.Split(pattern, "*") {
+		n := strings.Count(piece, "%")
+		if text := fmt.Sprintf(piece, args[:n]...); text != "" {
+			p = append(p, Part{Text: text, Strong: i%2 == 1})
+		}
+		args = args[n:]
+	}
+	return p
+}
+
+// and joins phrases with a space between them.
+func (p Phrase) and(q Phrase) Phrase {
+	if len(p) == 0 {
+		return q
+	}
+	if len(q) == 0 {
+		return p
+	}
+	return append(append(p, Part{Text: " "}), q...)
+}
+
+// String returns the phrase as plain text.
+func (p Phrase) String() string {
+	var b strings.Builder
+	for _, part := range p {
+		b.WriteString(part.Text)
+	}
+	return b.String()
+}
+
+// list joins names as a sentence does: "a, b and c".
+func list(names []string) string {
+	if len(names) < 2 {
+		return strings.Join(names, "")
+	}
+	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
+}
+
+func plural(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
+}

@@ -1,0 +1,110 @@
+package study
+
+import (
+	"fmt"
+	"strings"
+
+	"ninecoins/internal/core/projection"
+)
+
+// SayCosts tells who is cheapest over the horizon, where the lead changes and
+// why.
+func (o *Outcome) SayCosts() Phrase {
+	s := o.Study
+	if len(o.Results) == 0 {
+		return say("There is nothing to cost yet: the line-up is empty.")
+	}
+	if o.Cheapest < 0 {
+		return say("*No option serves all %s.* Each is out for the reason that the counter gives.", plural(s.Horizon, "month"))
+	}
+	best := &o.Results[o.Cheapest]
+	p := say("*%s* is the cheapest way through all %s, at *%s*.", best.Option.Name, plural(s.Horizon, "month"), s.Currency.FormatWhole(best.Schedule.Total))
+	if len(o.Leads) == 1 {
+		return p.and(say("It costs least in every month."))
+	}
+	first := o.Leads[0]
+	if first.Result != o.Cheapest {
+		p = p.and(say("Until *%s* %s costs less each month", s.Month(first.To).String(), o.name(first.Result)))
+		return append(p, o.whyLost(first, o.Leads[1])...)
+	}
+	next := o.Leads[1]
+	p = p.and(say("From *%s* %s costs less each month", s.Month(next.From).String(), o.name(next.Result)))
+	if len(o.Leads) > 2 {
+		return append(p, say(", until *%s*.", s.Month(next.To).String())...)
+	}
+	return append(p, o.whyLost(first, next)...)
+}
+
+func (o *Outcome) name(result int) string { return o.Results[result].Option.Name }
+
+// whyLost ends a sentence with the step that took the lead from one option
+// and gave it to another.
+func (o *Outcome) whyLost(from, to Lead) Phrase {
+	if step := stepIn(&o.Results[from.Result], to.From); step != nil && step.Delta > 0 {
+		if step.PlanChanged() {
+			return say("; then it moves to %s, as *%s*.", step.To.Name, step.Why())
+		}
+		return say("; then *%s* and it steps up.", step.Why())
+	}
+	if step := stepIn(&o.Results[to.Result], to.From); step != nil && step.Delta < 0 {
+		return say("; then %s steps down: *%s*.", o.name(to.Result), step.Why())
+	}
+	return say("; then %s does.", o.name(to.Result))
+}
+
+func stepIn(r *Result, month int) *projection.Step {
+	for i := range r.Schedule.Steps {
+		if r.Schedule.Steps[i].Month == month {
+			return &r.Schedule.Steps[i]
+		}
+	}
+	return nil
+}
+
+// Event is something that changes in a month: a step of one option's bill, or
+// the lead passing to it.
+type Event struct {
+	Month  int
+	Result int
+	Step   *projection.Step // nil when the lead passes
+}
+
+// Events lists steps and changes of lead by month; within a month in the order
+// of the line-up, the lead last.
+func (o *Outcome) Events() []Event {
+	var events []Event
+	for t := range o.Study.Horizon {
+		for i := range o.Results {
+			if step := stepIn(&o.Results[i], t); step != nil {
+				events = append(events, Event{t, i, step})
+			}
+		}
+		for _, lead := range o.Leads {
+			if lead.From == t && t > 0 {
+				events = append(events, Event{Month: t, Result: lead.Result})
+			}
+		}
+	}
+	return events
+}
+
+// Say tells the event after the option's name: "steps to Bough: contacts pass
+// 8,000".
+func (e Event) Say() string {
+	switch {
+	case e.Step == nil:
+		return "now costs least each month"
+	case e.Step.PlanChanged():
+		return fmt.Sprintf("moves to %s: %s", e.Step.To.Name, e.Step.Why())
+	}
+	return fmt.Sprintf("on %s: %s", e.Step.To.Name, e.Step.Why())
+}
+
+// SayLeads tells who costs least when, as a list of runs of months.
+func (o *Outcome) SayLeads() string {
+	var runs []string
+	for _, l := range o.Leads {
+		runs = append(runs, fmt.Sprintf("%s to %s: %s", o.Study.Month(l.From), o.Study.Month(l.To), o.name(l.Result)))
+	}
+	return strings.Join(runs, "; ")
+}

@@ -1,0 +1,115 @@
+// Package study computes a whole study. [Compute] is the one door to the
+// results: the pages, the command line and the tests all call it.
+package study
+
+import (
+	"time"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/usage"
+)
+
+// The bounds of a study.
+const (
+	MostMonths  = 120
+	MostOptions = 12
+)
+
+// Study is everything that a comparison takes as given.
+type Study struct {
+	Key, Title, Company, Question string
+	Currency                      money.Currency
+	Start                         usage.Month
+	Horizon                       int // months, 1 to 120
+	Pay                           projection.Policy
+	Budget                        money.Amount // over the horizon; 0 when none is set
+	Patience                      int          // days after which an edition is stale
+	Rates                         map[string]quote.Rate
+	Drivers                       []Setting
+	Own                           []usage.Driver // drivers beside the standard ones
+	Needs                         []coverage.Need
+	Options                       []Option
+	Criteria                      []fit.Criterion
+	Ratings                       []fit.Rating
+	Today                         time.Time // the day that freshness is counted to
+}
+
+// Setting is the path that a driver is set to.
+type Setting struct {
+	Driver string
+	Path   usage.Path
+}
+
+// Option is something that is in the running.
+type Option struct {
+	Key, Name string
+	Face      int  // 1 to 12
+	Now       bool // what runs today
+	Edition   *pricelist.Edition
+}
+
+// Outcome is everything that follows from a study. Results stand in the order
+// of the line-up; Order lists their indices by fit.
+type Outcome struct {
+	Study   *Study
+	Model   *usage.Model
+	Values  []usage.Values // of every driver, by month
+	Results []Result
+	Order   []int
+	Leads   []Lead // who costs least, month by month
+	// Cheapest is the index of the option that is in and costs least over the
+	// horizon; -1 when there is none.
+	Cheapest int
+	Pick     Pick
+	Coins    [9]Coin
+	Unset    []string // drivers that a meter needs and nothing sets
+}
+
+// Result is everything that follows for one option.
+type Result struct {
+	Option   Option
+	Schedule projection.Schedule
+	Prices   []quote.Receipt // every plan on every term, in the first month
+	Today    *quote.Receipt  // what is taken in the first month; nil when nothing serves
+	Coverage []coverage.Cell
+	Forced   []int // indices into Coverage: musts that force the plan taken in the first month
+	Standing fit.Standing
+	DaysOld  int
+	Stale    bool
+}
+
+// In reports whether the option is in the running: no gate puts it out.
+func (r *Result) In() bool { return len(r.Standing.Out) == 0 }
+
+// Lead is a run of months in which one option costs least.
+type Lead struct {
+	From, To int // months, both included
+	Result   int
+}
+
+// Month returns the calendar month t of the study.
+func (s *Study) Month(t int) usage.Month { return s.Start.Plus(t) }
+
+// Ranked returns the results by fit.
+func (o *Outcome) Ranked() []*Result {
+	ranked := make([]*Result, len(o.Order))
+	for i, at := range o.Order {
+		ranked[i] = &o.Results[at]
+	}
+	return ranked
+}
+
+// Result finds an option's result by its key.
+func (o *Outcome) Result(key string) (*Result, bool) {
+	for i := range o.Results {
+		if o.Results[i].Option.Key == key {
+			return &o.Results[i], true
+		}
+	}
+	return nil, false
+}

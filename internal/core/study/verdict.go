@@ -1,0 +1,211 @@
+package study
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+)
+
+// Pick is what a study comes to: indices of results, -1 when there is none.
+type Pick struct {
+	First, Next int
+	Ahead       float64 // difference of their fits, each to one decimal
+	Dearer      money.Amount
+}
+
+func (o *Outcome) pick() {
+	o.Pick = Pick{First: -1, Next: -1}
+	for _, i := range o.Order {
+		if o.Results[i].Standing.Place == 1 {
+			o.Pick.First = i
+		}
+		if o.Results[i].Standing.Place == 2 {
+			o.Pick.Next = i
+		}
+	}
+	if o.Pick.First < 0 {
+		return
+	}
+	if o.Cheapest >= 0 {
+		o.Pick.Dearer = o.Results[o.Pick.First].Schedule.Total - o.Results[o.Cheapest].Schedule.Total
+	}
+	if o.Pick.Next >= 0 {
+		o.Pick.Ahead = Tenth(o.Results[o.Pick.First].Standing.Fit) - Tenth(o.Results[o.Pick.Next].Standing.Fit)
+	}
+}
+
+// Tenth rounds a score to the one decimal that it is shown with.
+func Tenth(x float64) float64 { return math.Round(x*10) / 10 }
+
+// SayVerdict tells whom to pick, on what, and at what price.
+func (o *Outcome) SayVerdict() Phrase {
+	s := o.Study
+	if o.Pick.First < 0 {
+		return say("*There is no pick yet.* %s", o.whyNoPick())
+	}
+	r := &o.Results[o.Pick.First]
+	p := say("Pick *%s* on %s", r.Option.Name, r.sayPlan())
+	if moves := r.moves(); moves != nil {
+		p = append(p, say(", moving to %s in %s", moves.plan, s.Month(moves.month).String())...)
+	}
+	p = append(p, Part{Text: ". It "})
+	var merits []string
+	isMust := func(n coverage.Need) bool { return n.Level == coverage.Must }
+	if slices.ContainsFunc(s.Needs, isMust) && len(r.Schedule.Questions) == 0 {
+		merits = append(merits, "meets every must")
+	}
+	if ahead := o.ahead(o.Pick.First); len(ahead) > 0 {
+		merits = append(merits, "leads on "+list(ahead))
+	}
+	for _, merit := range merits {
+		p = append(p, Part{Text: merit + ", "})
+	}
+	if len(merits) > 0 {
+		p[len(p)-1].Text += "and "
+	}
+	if o.Pick.First == o.Cheapest {
+		return append(p, say("costs least: *%s* over %s.", s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
+	}
+	return append(p, say("costs *%s* more than the cheapest, %s, over %s.", s.Currency.FormatWhole(o.Pick.Dearer), o.name(o.Cheapest), plural(s.Horizon, "month"))...)
+}
+
+func (o *Outcome) whyNoPick() string {
+	switch {
+	case len(o.Results) == 0:
+		return "The line-up is empty."
+	case len(o.Study.Criteria) == 0:
+		return "No criteria have been set under Scores."
+	case o.Cheapest < 0:
+		return "Every option is out: " + o.name(0) + " because of " + o.Results[0].Standing.Out[0] + ", and the others as the counter says."
+	}
+	return "Nothing has been rated under Scores."
+}
+
+// SayNext tells the runner-up, by how much it is behind and what it is better
+// at.
+func (o *Outcome) SayNext() Phrase {
+	if o.Pick.Next < 0 {
+		return nil
+	}
+	p := say("Next is *%s*, ", o.name(o.Pick.Next))
+	if o.Pick.Ahead < 0.05 {
+		p = append(p, say("*level* to one decimal")...)
+	} else {
+		p = append(p, say("*%s* behind on fit", fmt.Sprintf("%.1f", o.Pick.Ahead))...)
+	}
+	better := o.better(o.Pick.Next, o.Pick.First)
+	a, b := &o.Results[o.Pick.First], &o.Results[o.Pick.Next]
+	if len(better) > 0 {
+		p = append(p, say("; it scores higher on %s", list(better))...)
+	}
+	if d := a.Schedule.Total - b.Schedule.Total; d > 0 {
+		p = append(p, say(" and costs *%s* less", o.Study.Currency.FormatWhole(d))...)
+	} else if d < 0 {
+		p = append(p, say(" but costs *%s* more", o.Study.Currency.FormatWhole(-d))...)
+	}
+	return append(p, Part{Text: "."})
+}
+
+// SayScores tells who leads on fit and which criteria carry it.
+func (o *Outcome) SayScores() Phrase {
+	if o.Pick.First < 0 {
+		return say("*No option leads yet.* %s", o.whyNoPick())
+	}
+	r := &o.Results[o.Pick.First]
+	p := say("*%s* leads on fit with *%s* of 9", r.Option.Name, fmt.Sprintf("%.1f", r.Standing.Fit))
+	if o.Pick.Next >= 0 {
+		p = append(p, say(" to %s for %s", fmt.Sprintf("%.1f", o.Results[o.Pick.Next].Standing.Fit), o.name(o.Pick.Next))...)
+	}
+	p = append(p, Part{Text: "."})
+	best, points := "", 0.0
+	for _, part := range r.Standing.Parts {
+		if part.Known && part.Points() > points {
+			best, points = part.Criterion.Name, part.Points()
+		}
+	}
+	if best != "" {
+		p = p.and(say("*%s* carries the most of it, %s points.", best, fmt.Sprintf("%.1f", points)))
+	}
+	if r.Standing.Known < 0.999 {
+		p = p.and(say("Ratings are missing: its fit lies between %s and %s.", fmt.Sprintf("%.1f", r.Standing.Low), fmt.Sprintf("%.1f", r.Standing.High)))
+	}
+	return p
+}
+
+// ahead lists the criteria on which an option scores higher than every other
+// that is in, heaviest first, three at most.
+func (o *Outcome) ahead(result int) []string {
+	return o.criteria(result, func(at int) bool {
+		for i := range o.Results {
+			if i != result && o.Results[i].In() && !o.higher(result, i, at) {
+				return false
+			}
+		}
+		return true
+	})
+}
+
+func (o *Outcome) better(a, b int) []string {
+	return o.criteria(a, func(at int) bool { return o.higher(a, b, at) })
+}
+
+func (o *Outcome) higher(a, b, at int) bool {
+	x, y := o.Results[a].Standing.Parts[at], o.Results[b].Standing.Parts[at]
+	return x.Known && y.Known && x.Score > y.Score+1e-9
+}
+
+func (o *Outcome) criteria(result int, keep func(at int) bool) []string {
+	var at []int
+	parts := o.Results[result].Standing.Parts
+	for i := range parts {
+		if keep(i) {
+			at = append(at, i)
+		}
+	}
+	slices.SortStableFunc(at, func(a, b int) int { return int(parts[b].Criterion.Weight - parts[a].Criterion.Weight) })
+	var names []string
+	for _, i := range at[:min(3, len(at))] {
+		names = append(names, lowerFirst(parts[i].Criterion.Name))
+	}
+	return names
+}
+
+// SayTerm writes how a term is paid: "monthly", "yearly", "24 months up
+// front".
+func SayTerm(t pricelist.Term) string {
+	switch {
+	case t.Months == 1:
+		return "monthly"
+	case t.Months == 12 && t.Paid == pricelist.Upfront:
+		return "yearly"
+	case t.Paid == pricelist.Upfront:
+		return fmt.Sprintf("%d months up front", t.Months)
+	}
+	return fmt.Sprintf("%d months, paid monthly", t.Months)
+}
+
+func (r *Result) sayPlan() string {
+	if r.Today == nil {
+		return "no plan"
+	}
+	return r.Today.Plan.Name + ", paid " + SayTerm(r.Today.Term)
+}
+
+type move struct {
+	month int
+	plan  string
+}
+
+// moves returns the first move to another plan.
+func (r *Result) moves() *move {
+	for _, s := range r.Schedule.Steps {
+		if s.PlanChanged() {
+			return &move{s.Month, s.To.Name}
+		}
+	}
+	return nil
+}

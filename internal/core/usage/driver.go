@@ -1,0 +1,68 @@
+// Package usage holds what grows: drivers, the formulas that derive one from
+// others, and their paths over the months of a study.
+package usage
+
+// Kind tells a level from an amount a month.
+type Kind string
+
+// The kinds of driver.
+const (
+	Stock Kind = "stock" // a level: contacts, seats
+	Flow  Kind = "flow"  // an amount a month: emails, tasks
+)
+
+// Driver is a number that usage is told in. A driver with a formula is
+// derived from others; the rest are set by the study.
+type Driver struct {
+	Key, Name string
+	Unit      string // of one: "contact", "email a month"
+	Kind      Kind
+	Formula   string // empty for a driver that the study sets
+	About     string // one sentence for the reader
+}
+
+// Derived reports whether the driver follows from others.
+func (d Driver) Derived() bool { return d.Formula != "" }
+
+// Catalogue returns the standard drivers, in the order in which they are
+// shown. A study sets those it needs; the others stand at 0.
+func Catalogue() []Driver {
+	return []Driver{
+		{Key: "contacts", Name: "Contacts", Unit: "contact", Kind: Stock, About: "People on the list, each counted once."},
+		{Key: "unsubscribed", Name: "Unsubscribed", Unit: "contact", Kind: Stock, About: "People who left but are still stored; some platforms bill them."},
+		{Key: "list_overlap", Name: "List overlap", Unit: "share", Kind: Stock, About: "Share of people who stand on a second list: 0.1 is one in ten."},
+		{Key: "newsletters", Name: "Letters a month", Unit: "letter a month", Kind: Flow, About: "Letters sent to the whole list each month."},
+		{Key: "automated_emails", Name: "Automated emails per contact", Unit: "email a month per contact", Kind: Flow, About: "Triggered emails that a contact gets in a month, on average."},
+		{Key: "emails_sent", Name: "Emails sent", Unit: "email a month", Kind: Flow, Formula: "contacts * (newsletters + automated_emails)", About: "Every contact gets each letter and the automated emails."},
+		{Key: "seats", Name: "Seats", Unit: "seat", Kind: Stock, About: "Colleagues who sign in."},
+		{Key: "clients", Name: "Brands", Unit: "brand", Kind: Stock, About: "Clients or brands worked for."},
+		{Key: "accounts_per_client", Name: "Social accounts per brand", Unit: "account", Kind: Stock, About: "Social accounts that each brand keeps."},
+		{Key: "social_accounts", Name: "Social accounts", Unit: "account", Kind: Stock, Formula: "clients * accounts_per_client", About: "All brands' accounts."},
+		{Key: "posts", Name: "Posts", Unit: "post a month", Kind: Flow, About: "Posts scheduled each month."},
+		{Key: "keywords", Name: "Tracked keywords", Unit: "keyword", Kind: Stock, About: "Search terms whose rank is watched."},
+		{Key: "sites", Name: "Tracked sites", Unit: "site", Kind: Stock, About: "Sites whose rank is watched."},
+		{Key: "crawled_pages", Name: "Crawled pages", Unit: "page a month", Kind: Flow, About: "Pages read by site checks each month."},
+		{Key: "runs", Name: "Automation runs", Unit: "run a month", Kind: Flow, About: "Times that workflows run each month."},
+		{Key: "steps_per_run", Name: "Steps per run", Unit: "step", Kind: Stock, About: "Steps that a run takes, on average."},
+		{Key: "tasks", Name: "Tasks", Unit: "task a month", Kind: Flow, Formula: "runs * steps_per_run", About: "Steps of all runs."},
+		{Key: "workflows", Name: "Active workflows", Unit: "workflow", Kind: Stock, About: "Workflows switched on."},
+		{Key: "conversations", Name: "Conversations", Unit: "conversation a month", Kind: Flow, About: "Chats held each month."},
+		{Key: "bots", Name: "Bots", Unit: "bot", Kind: Stock, About: "Bots kept."},
+		{Key: "ad_clicks", Name: "Ad clicks", Unit: "click a month", Kind: Flow, About: "Paid clicks each month."},
+		{Key: "ad_spend", Name: "Ad spend", Unit: "money a month", Kind: Flow, About: "Money spent on ads each month."},
+		{Key: "storage", Name: "Storage", Unit: "GB", Kind: Stock, About: "Files stored."},
+		{Key: "ai_credits", Name: "AI credits", Unit: "credit a month", Kind: Flow, About: "Credits used by writing aids each month."},
+		{Key: "products", Name: "Products sold", Unit: "product", Kind: Stock, About: "Products on sale."},
+		{Key: "orders", Name: "Orders", Unit: "order a month", Kind: Flow, About: "Orders taken each month."},
+	}
+}
+
+// InCatalogue finds a standard driver by its key.
+func InCatalogue(key string) (Driver, bool) {
+	for _, d := range Catalogue() {
+		if d.Key == key {
+			return d, true
+		}
+	}
+	return Driver{}, false
+}

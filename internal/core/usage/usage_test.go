@@ -1,0 +1,193 @@
+package usage_test
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/usage"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestFormulasAreArithmetic(t *testing.T) {
+	values := map[string]float64{"contacts": 6400, "list_overlap": 0.1, "none": 0}
+	for text, want := range map[string]float64{
+		"contacts":                            6400,
+		"contacts * (1 + list_overlap)":       7040,
+		"-contacts + 2*contacts":              6400,
+		"7 / 2":                               3.5,
+		"ceil(contacts * (1 + list_overlap))": 7040, // noise is not rounded up
+		"min(contacts, 100, 3) + max(1, 2)":   5,
+		"floor(2.7) + round(2.5)":             5,
+		"9223372036854775807 + 1":             9223372036854775808,
+	} {
+		f, err := usage.ParseFormula(text)
+		require.NoError(t, err, text)
+		got, err := f.Value(values)
+		require.NoError(t, err, text)
+		assert.InDelta(t, want, got, 1e-6*math.Max(1, want), text)
+	}
+}
+
+func TestFaultyFormulasSayWhere(t *testing.T) {
+	for _, row := range []struct {
+		text, reason string
+		column       int
+	}{
+		{"", "is empty", 0},
+		{"contacts +", "unexpected token", 10},
+		{"contacts ** 2", "not one of + - * /", 10},
+		{"contacts % 2", "not one of + - * /", 10},
+		{`"a" + 1`, "numbers, driver names", 1},
+		{"[1,2]", "numbers, driver names", 1},
+		{"contacts > 5 ? 1 : 2", "numbers, driver names", 0},
+		{"map([1], 2)", "unknown here", 1},
+		{"system(1)", "can call min", 1},
+		{"round(1, 2)", "takes 1 to 1", 1},
+		{"contacts.length", "numbers, driver names", 0},
+		{"not contacts", "not arithmetic", 1},
+		{strings.Repeat("1+", 300) + "1", "longer than", 0},
+	} {
+		_, err := usage.ParseFormula(row.text)
+		var fault *usage.FormulaError
+		require.True(t, errors.As(err, &fault), "%q: %v", row.text, err)
+		assert.Contains(t, fault.Reason, row.reason, row.text)
+		if row.column > 0 {
+			assert.Equal(t, row.column, fault.Column, row.text)
+		}
+	}
+	f, err := usage.ParseFormula("1 + 6 / (none - none)")
+	require.NoError(t, err)
+	_, err = f.Value(map[string]float64{"none": 0})
+	assert.ErrorContains(t, err, "column 7: divides by zero")
+	f, err = usage.ParseFormula("1e308 * 10")
+	require.NoError(t, err)
+	_, err = f.Value(nil)
+	assert.ErrorContains(t, err, "too large")
+}
+
+func TestModelRefusesWhatCannotBe(t *testing.T) {
+	paths := map[string]usage.Path{"contacts": {Now: usage.Of(100)}}
+	own := func(pairs ...string) (out []usage.Driver) {
+		for i := 0; i < len(pairs); i += 2 {
+			out = append(out, usage.Driver{Key: pairs[i], Formula: pairs[i+1]})
+		}
+		return out
+	}
+	for _, row := range []struct {
+		own   []usage.Driver
+		paths map[string]usage.Path
+		want  string
+	}{
+		{nil, map[string]usage.Path{"pigeons": {}}, `driver "pigeons" is unknown`},
+		{nil, map[string]usage.Path{"emails_sent": {}}, "is derived"},
+		{nil, map[string]usage.Path{"contacts": {Growth: 2 * money.Whole}}, "growth 200% a month"},
+		{nil, map[string]usage.Path{"contacts": {Now: -1}}, "out of range"},
+		{own("contacts", "1"), paths, "told twice"},
+		{own("a", "b+1", "b", "a*2"), paths, "refers to itself: a needs b needs a"},
+		{own("a", "a"), paths, "refers to itself"},
+		{own("a", "2 * pigeons"), paths, `column 5: there is no driver "pigeons"`},
+	} {
+		_, err := usage.NewModel(row.own, row.paths)
+		assert.ErrorContains(t, err, row.want)
+	}
+	m, err := usage.NewModel(own("per_seat", "contacts / seats"), paths)
+	require.NoError(t, err)
+	_, err = m.At(0)
+	assert.ErrorContains(t, err, `driver "per_seat" in month 1`)
+	assert.ErrorContains(t, err, "divides by zero")
+	m, err = usage.NewModel(nil, map[string]usage.Path{"contacts": {Now: usage.Of(1e6), Growth: money.Whole}})
+	require.NoError(t, err)
+	_, err = m.At(119)
+	assert.ErrorIs(t, err, usage.ErrRange)
+}
+
+func TestDerivedDriversFollowTheirSources(t *testing.T) {
+	growth, _ := money.ParseShare("2%")
+	letters, _ := usage.ParseQuantity("4")
+	automated, _ := usage.ParseQuantity("0.6")
+	m, err := usage.NewModel([]usage.Driver{{Key: "twice", Formula: "2 * emails_sent"}}, map[string]usage.Path{
+		"contacts":         {Now: usage.Of(6400), Growth: growth},
+		"newsletters":      {Now: letters},
+		"automated_emails": {Now: automated},
+	})
+	require.NoError(t, err)
+	first, err := m.At(0)
+	require.NoError(t, err)
+	assert.InDelta(t, 29_440, first["emails_sent"], 1e-6)
+	assert.InDelta(t, 58_880, first["twice"], 1e-6)
+	year, err := m.At(12)
+	require.NoError(t, err)
+	assert.InDelta(t, 6400*math.Pow(1.02, 12), year["contacts"], 1e-6)
+	assert.Contains(t, m.Assumed(), "list_overlap")
+	assert.NotContains(t, m.Assumed(), "contacts")
+}
+
+func TestGrowthNeverTurnsALevelNegative(t *testing.T) {
+	for _, g := range []money.Share{usage.LeastGrowth, -1, 0, 1, usage.MostGrowth} {
+		p := usage.Path{Now: usage.Of(10), Growth: g}
+		for month := 1; month < 30; month++ {
+			assert.GreaterOrEqual(t, p.At(month), 0.0)
+			assert.Equal(t, g > 0, p.At(month) > p.At(month-1))
+		}
+	}
+}
+
+func TestQuantitiesAreHeldToTheMillionth(t *testing.T) {
+	q, err := usage.FromFloat(6400 * 1.1)
+	require.NoError(t, err)
+	assert.Equal(t, usage.Of(7040), q.Ceil())
+	half, _ := usage.ParseQuantity("1,234.5")
+	assert.Equal(t, usage.Of(1235), half.Ceil())
+	assert.Equal(t, "1,234.5", half.Format())
+	almost, _ := usage.ParseQuantity("0.999")
+	assert.Equal(t, "1", almost.Format())
+	for _, bad := range []string{"-1", "1e9", "many", "", "9999999999999", "99999999999999999999"} {
+		_, err := usage.ParseQuantity(bad)
+		assert.Error(t, err, bad)
+	}
+	for _, bad := range []float64{math.NaN(), math.Inf(1), -0.1, 1e13} {
+		_, err := usage.FromFloat(bad)
+		assert.ErrorIs(t, err, usage.ErrRange)
+	}
+}
+
+func TestMonthsCountAcrossYears(t *testing.T) {
+	m, err := usage.ParseMonth("2027-11")
+	require.NoError(t, err)
+	assert.Equal(t, "Jan 2028", m.Plus(2).String())
+	assert.Equal(t, "2028-01", m.Plus(2).ISO())
+	for _, bad := range []string{"", "2027", "2027-13", "2027-0", "27-01", "2027-1", "1500-01", "2027-01-01"} {
+		_, err := usage.ParseMonth(bad)
+		assert.Error(t, err, bad)
+	}
+}
+
+func FuzzFormulaNeverPanics(f *testing.F) {
+	for _, start := range []string{"contacts * (1 + list_overlap)", "min(1,", "((((", "a|b", "{a:1}", "#", "let x = 1; x", "1 / 0", "ceil()"} {
+		f.Add(start)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		formula, err := usage.ParseFormula(text)
+		if err != nil {
+			var fault *usage.FormulaError
+			assert.True(t, errors.As(err, &fault))
+			return
+		}
+		if v, err := formula.Value(map[string]float64{"contacts": 1}); err == nil {
+			assert.False(t, math.IsNaN(v) || math.IsInf(v, 0))
+		}
+	})
+}
+
+func ExamplePath_At() {
+	growth, _ := money.ParseShare("10%")
+	p := usage.Path{Now: usage.Of(1000), Growth: growth}
+	fmt.Printf("%.0f %.0f %.0f\n", p.At(0), p.At(1), p.At(2))
+	// Output: 1000 1100 1210
+}

@@ -1,0 +1,32 @@
+// Package demo ships Marl & Thistle: a made-up seed and bulb house with a
+// study of made-up platforms, as files in the open formats. They are loaded
+// through the same import as anyone's.
+package demo
+
+import "embed"
+
+//go:embed files/*.json
+var files embed.FS
+
+// PriceListNames are the price lists of the demo.
+var PriceListNames = []string{"brindlepost", "osier-mail", "fernwire", "quirebird", "tallowpost"}
+
+// PriceLists returns the price list files of the demo.
+func PriceLists() [][]byte {
+	var all [][]byte
+	for _, name := range PriceListNames {
+		all = append(all, read(name))
+	}
+	return all
+}
+
+// Study returns the study file of the demo.
+func Study() []byte { return read("spring-list") }
+
+func read(name string) []byte {
+	data, err := files.ReadFile("files/" + name + ".json")
+	if err != nil {
+		panic(err) // the files are part of the binary
+	}
+	return data
+}

@@ -1,0 +1,144 @@
+package formats
+
+import (
+	"fmt"
+	"time"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
+)
+
+// StudyFormat is the first word of a study file.
+const StudyFormat = "nine-coins/study/1"
+
+// FindEdition returns the edition of a platform that was read on a day.
+type FindEdition func(platform string, observedOn time.Time) (*pricelist.Edition, bool)
+
+// ReadStudy reads a study and checks it whole: it must compute. A file at fault
+// is refused with [Faults].
+func ReadStudy(data []byte, find FindEdition) (*study.Study, error) {
+	root, faults := parse(data)
+	if root == nil {
+		return nil, faults
+	}
+	f := open(root, "", &faults)
+	f.format(StudyFormat)
+	s := &study.Study{Key: f.key("key", must), Title: f.text("title", must, 120), Company: f.text("company", optional, 80), Question: f.text("question", optional, 600),
+		Currency: f.currency("currency"), Start: f.month("start"), Horizon: f.whole("months", must, 1, study.MostMonths),
+		Pay:    projection.Policy(f.choice("pay", must, string(projection.Monthly), string(projection.Yearly))),
+		Budget: f.amount("budget", optional), Patience: f.whole("patience_days", must, 1, 3650), Rates: map[string]quote.Rate{}}
+	f.each("rates", optional, 40, func(r *fields) {
+		code, rate := r.currency("currency").Code(), quote.Rate{Rate: r.amount("rate", must), On: r.day("on", must)}
+		if n := r.node.fields["rate"]; n != nil && rate.Rate <= 0 {
+			r.refuse(n, "rate", "expected a rate above 0")
+		}
+		s.Rates[code] = rate
+	})
+	var model *usage.Model
+	s.Drivers, s.Own, model = readDrivers(f)
+	f.each("needs", optional, 200, func(n *fields) {
+		s.Needs = append(s.Needs, coverage.Need{ID: n.feature("feature"), Feature: n.feature("feature"), Name: n.text("name", must, 80), Note: n.text("note", optional, 200),
+			Level: coverage.Level(n.choice("level", must, string(coverage.Must), string(coverage.Want), string(coverage.Bonus)))})
+	})
+	readOptions(f, s, find)
+	readScores(f, s)
+	f.done()
+	if len(faults) == 0 && model != nil {
+		if _, err := study.Compute(s); err != nil {
+			faults = append(faults, Fault{1, "", err.Error()})
+		}
+	}
+	if len(faults) > 0 {
+		return nil, faults
+	}
+	return s, nil
+}
+
+func (f *fields) feature(name string) string {
+	n := f.of(name, must, "a feature such as \"automation/event-triggers\"", text)
+	if n == nil {
+		return ""
+	}
+	if !featureForm.MatchString(n.text) {
+		f.refuse(n, name, "expected a feature such as \"automation/event-triggers\", found %s", n.describe())
+	}
+	return n.text
+}
+
+func readOptions(f *fields, s *study.Study, find FindEdition) {
+	keys, now := map[string]bool{}, 0
+	f.each("options", must, study.MostOptions, func(o *fields) {
+		option := study.Option{Key: o.key("key", must), Face: o.whole("face", must, 1, study.MostOptions), Now: o.yes("now")}
+		if keys[option.Key] {
+			o.refuse(o.node, "key", "option %q stands twice", option.Key)
+		}
+		keys[option.Key] = true
+		if option.Now {
+			now++
+		}
+		if now > 1 {
+			o.refuse(o.node, "now", "only one option can be what runs today")
+		}
+		platform, day := o.key("platform", must), o.day("observed_on", must)
+		e, ok := find(platform, day)
+		if !ok {
+			o.refuse(o.node, "platform", "there is no edition of platform %q read on %s; import its price list first", platform, day.Format(time.DateOnly))
+			return
+		}
+		option.Edition, option.Name = e, o.text("name", optional, 60)
+		if option.Name == "" {
+			option.Name = e.Platform.Name
+		}
+		s.Options = append(s.Options, option)
+	})
+}
+
+func readScores(f *fields, s *study.Study) {
+	criteria, options := map[string]bool{}, map[string]bool{}
+	for _, o := range s.Options {
+		options[o.Key] = true
+	}
+	f.each("criteria", optional, 60, func(c *fields) {
+		one := fit.Criterion{ID: c.key("key", must), Name: c.text("name", must, 60), Note: c.text("note", optional, 200), Weight: c.share("weight", must, 0, money.Whole),
+			Source: fit.Source(c.choice("source", must, string(fit.Rated), string(fit.Cost)))}
+		if one.Source == fit.Cost {
+			one.Best, one.Worst = c.amount("best", must), c.amount("worst", must)
+			if one.Worst < one.Best {
+				c.refuse(c.node.fields["worst"], "worst", "the worst cost, %s, is below the best, %s", one.Worst, one.Best)
+			}
+		}
+		if criteria[one.ID] {
+			c.refuse(c.node, "key", "criterion %q stands twice", one.ID)
+		}
+		criteria[one.ID] = true
+		s.Criteria = append(s.Criteria, one)
+	})
+	given := map[string]bool{}
+	f.each("ratings", optional, 5000, func(r *fields) {
+		one := fit.Rating{Rater: r.text("rater", must, 60), Option: r.key("option", must), Criterion: r.key("criterion", must), Reason: r.text("reason", optional, 300)}
+		if n := r.of("value", must, "a rating from 0 to 9 in halves", text, number); n != nil {
+			var err error
+			if one.Value, err = fit.ParseHalves(n.text); err != nil {
+				r.refuse(n, "value", "%v", err)
+			}
+		}
+		if len(s.Options) > 0 && !options[one.Option] {
+			r.refuse(r.node, "option", "there is no option %q", one.Option)
+		}
+		if !criteria[one.Criterion] {
+			r.refuse(r.node, "criterion", "there is no criterion %q", one.Criterion)
+		}
+		id := fmt.Sprintf("%q %q %q", one.Rater, one.Option, one.Criterion)
+		if given[id] {
+			r.refuse(r.node, "rater", "%s has rated %q on %q already", one.Rater, one.Option, one.Criterion)
+		}
+		given[id] = true
+		s.Ratings = append(s.Ratings, one)
+	})
+}
