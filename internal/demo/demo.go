@@ -3,7 +3,15 @@
 // through the same import as anyone's.
 package demo
 
-import "embed"
+import (
+	"context"
+	"embed"
+	"fmt"
+
+	"ninecoins/internal/store"
+
+	"github.com/google/uuid"
+)
 
 //go:embed files/*.json
 var files embed.FS
@@ -29,4 +37,21 @@ func read(name string) []byte {
 		panic(err) // the files are part of the binary
 	}
 	return data
+}
+
+// Workspace is the name of the demo's workspace.
+const Workspace = "Marl & Thistle"
+
+// Load brings the demo into a workspace and returns its study.
+func Load(ctx context.Context, db *store.Store, workspace uuid.UUID) (uuid.UUID, error) {
+	for _, file := range PriceLists() {
+		if _, err := db.ImportPriceList(ctx, workspace, file); err != nil {
+			return uuid.Nil, fmt.Errorf("loading the demo's prices: %w", err)
+		}
+	}
+	id, err := db.ImportStudy(ctx, workspace, Study())
+	if err != nil {
+		return id, fmt.Errorf("loading the demo's study: %w", err)
+	}
+	return id, nil
 }

@@ -64,6 +64,9 @@ func Sum(amounts ...Amount) (Amount, error) {
 // decimals than it has, as files hold it: "12", "-0.5".
 func (a Amount) String() string { return scaledString(int64(a)) }
 
+// MarshalJSON writes the amount as decimal text: "12.5".
+func (a Amount) MarshalJSON() ([]byte, error) { return []byte(`"` + a.String() + `"`), nil }
+
 // Float returns the amount in units, rounded to binary floating point. It is
 // for positions in a chart and for value functions, never for sums.
 func (a Amount) Float() float64 { return float64(a) / Scale }

@@ -64,6 +64,9 @@ type Conversion struct {
 	On       time.Time    // day of the rate
 }
 
+// Converted reports whether the settled totals differ from the list's.
+func (r *Receipt) Converted() bool { return r.Conversion.Tax != 0 || r.Conversion.Rate != 0 }
+
 // PerMonth returns the receipt's cost of one month, Settled/Period + AsYou, as
 // an exact fraction, for comparing plans.
 func (r *Receipt) PerMonth() (money.Fraction, error) {

@@ -96,7 +96,7 @@ func (o *Outcome) result(option Option) (Result, error) {
 		}
 	}
 	c := projection.Candidate{Edition: option.Edition, Readings: readings, Musts: musts, Policy: s.Pay,
-		Customer: quote.Customer{Here: option.Now, Sign: firstDay(s.Start)},
+		Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
 		Basis:    quote.Basis{Currency: s.Currency, Rates: s.Rates}}
 	var err error
 	if r.Schedule, err = projection.Project(c); err != nil {
@@ -225,7 +225,8 @@ func (o *Outcome) monthly(i, t int) money.Amount {
 // Monthly returns what an option costs in month t by its receipt.
 func (r *Result) Monthly(t int) money.Amount { return r.Schedule.Months[t].Receipt.Monthly() }
 
-func firstDay(m usage.Month) time.Time {
+// FirstDay returns the first day of a month.
+func FirstDay(m usage.Month) time.Time {
 	return time.Date(m.Year(), time.Month(m.Number()), 1, 0, 0, 0, 0, time.UTC)
 }
 

@@ -2,8 +2,10 @@ package study
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
+	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/projection"
 )
 
@@ -107,4 +109,26 @@ func (o *Outcome) SayLeads() string {
 		runs = append(runs, fmt.Sprintf("%s to %s: %s", o.Study.Month(l.From), o.Study.Month(l.To), o.name(l.Result)))
 	}
 	return strings.Join(runs, "; ")
+}
+
+// SayCoverage tells how many options meet every must, and which must pushes
+// one to a dearer plan.
+func (o *Outcome) SayCoverage() Phrase {
+	musts, meets := 0, 0
+	for _, n := range o.Study.Needs {
+		musts += count(n.Level == coverage.Must)
+	}
+	if musts == 0 {
+		return say("No needs are told yet; every plan will do.")
+	}
+	for i := range o.Results {
+		meets += count(!slices.ContainsFunc(o.Results[i].Coverage, fails))
+	}
+	p := say("*%d of %d* options can meet all *%s*.", meets, len(o.Results), plural(musts, "must"))
+	for i := range o.Results {
+		if r := &o.Results[i]; len(r.Forced) > 0 {
+			return p.and(say("*%s* is what pushes %s to *%s*.", r.Coverage[r.Forced[0]].Need.Name, r.Option.Name, r.Today.Plan.Name))
+		}
+	}
+	return p
 }

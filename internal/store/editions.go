@@ -1,0 +1,107 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/formats"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+)
+
+// EditionRow is an edition as the price shelf lists it.
+type EditionRow struct {
+	ID         uuid.UUID
+	Platform   string
+	Name       string
+	Does       []string
+	ObservedOn time.Time
+	Source     string
+	Currency   string
+	UsedIn     int // studies
+}
+
+// ImportPriceList publishes a price list file as a new edition of its
+// platform, which is made where it is new. The same file again changes
+// nothing; another one for the same day is refused. A file at fault is
+// [formats.Faults].
+func (s *Store) ImportPriceList(ctx context.Context, workspace uuid.UUID, file []byte) (*pricelist.Edition, error) {
+	e, err := formats.ReadPriceList(file)
+	if err != nil {
+		return nil, err
+	}
+	return e, s.tx(ctx, func(tx pgx.Tx) error {
+		var platform uuid.UUID
+		err := tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does) values ($1, $2, $3, $4, $5)
+			on conflict (workspace_id, key) do update set name = excluded.name, does = excluded.does returning id`,
+			newID(), workspace, e.Platform.Key, e.Platform.Name, e.Platform.Does).Scan(&platform)
+		if err != nil {
+			return fmt.Errorf("keeping platform %q: %w", e.Platform.Key, err)
+		}
+		var there string
+		err = tx.QueryRow(ctx, "select document from editions where platform_id = $1 and observed_on = $2", platform, e.ObservedOn).Scan(&there)
+		switch {
+		case err == nil && there == string(file):
+			return nil
+		case err == nil:
+			return formats.Faults{{Line: 1, Field: "observed_on", Problem: fmt.Sprintf("there is an edition of %s read on %s already, and a published edition never changes; give the correction the day it was made", e.Platform.Name, e.ObservedOn.Format(time.DateOnly))}}
+		case missing(err) != ErrMissing:
+			return err
+		}
+		_, err = tx.Exec(ctx, `insert into editions (id, workspace_id, platform_id, observed_on, source, currency, document) values ($1, $2, $3, $4, $5, $6, $7)`,
+			newID(), workspace, platform, e.ObservedOn, e.Source, e.Currency.Code(), string(file))
+		return err
+	})
+}
+
+const editionColumns = `e.id, p.key, p.name, p.does, e.observed_on, e.source, e.currency,
+	(select count(distinct o.study_id) from study_options o join studies s on s.id = o.study_id where o.edition_id = e.id and s.deleted_at is null)`
+
+// Editions lists all editions of a workspace, by platform, newest first.
+func (s *Store) Editions(ctx context.Context, workspace uuid.UUID) ([]EditionRow, error) {
+	rows, err := s.pool.Query(ctx, "select "+editionColumns+" from editions e join platforms p on p.id = e.platform_id where e.workspace_id = $1 order by p.name, e.observed_on desc", workspace)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[EditionRow])
+}
+
+// Edition returns one edition of a workspace, or [ErrMissing].
+func (s *Store) Edition(ctx context.Context, workspace, id uuid.UUID) (EditionRow, *pricelist.Edition, error) {
+	rows, err := s.pool.Query(ctx, "select "+editionColumns+" from editions e join platforms p on p.id = e.platform_id where e.workspace_id = $1 and e.id = $2", workspace, id)
+	if err != nil {
+		return EditionRow{}, nil, err
+	}
+	row, err := pgx.CollectExactlyOneRow(rows, pgx.RowToStructByPos[EditionRow])
+	if err != nil {
+		return row, nil, missing(err)
+	}
+	e, err := s.edition(ctx, s.pool, id)
+	return row, e, err
+}
+
+// querier is a pool or a transaction.
+type querier interface {
+	Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error)
+	QueryRow(ctx context.Context, sql string, args ...any) pgx.Row
+}
+
+// edition reads an edition's document, once in the life of the process.
+func (s *Store) edition(ctx context.Context, q querier, id uuid.UUID) (*pricelist.Edition, error) {
+	if e, ok := s.cached(id); ok {
+		return e, nil
+	}
+	var document string
+	if err := q.QueryRow(ctx, "select document from editions where id = $1", id).Scan(&document); err != nil {
+		return nil, missing(err)
+	}
+	e, err := formats.ReadPriceList([]byte(document))
+	if err != nil {
+		return nil, fmt.Errorf("edition %s was kept but cannot be read: %w", id, err)
+	}
+	s.editions.Store(id, e)
+	return e, nil
+}

@@ -1,0 +1,107 @@
+// Package store keeps studies and price lists in PostgreSQL. A workspace owns
+// everything; published editions never change; what people edit in place are
+// rows with a revision.
+package store
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"sync"
+	"time"
+
+	"ninecoins/internal/core/pricelist"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// ErrMissing reports something that is not there, or not in the workspace
+// that was asked.
+var ErrMissing = errors.New("not there")
+
+// Store is a pool of connections. It is safe for concurrent use.
+type Store struct {
+	pool     *pgxpool.Pool
+	editions sync.Map // uuid.UUID to *pricelist.Edition; editions never change
+}
+
+// Open connects to a server, which must answer within five seconds.
+func Open(ctx context.Context, url string) (*Store, error) {
+	config, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("the database's address cannot be read: %w", err)
+	}
+	config.MaxConns = max(config.MaxConns, 8)
+	pool, err := pgxpool.NewWithConfig(ctx, config)
+	if err != nil {
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
+	defer cancel()
+	if err := pool.Ping(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	return &Store{pool: pool}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() { s.pool.Close() }
+
+// Ping asks the server for an answer.
+func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }
+
+// Migrate brings the tables up to date. Several processes may call it at once.
+func (s *Store) Migrate(ctx context.Context) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	db := stdlib.OpenDBFromPool(s.pool)
+	defer db.Close()
+	locker, err := lock.NewPostgresSessionLocker()
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker))
+	if err != nil {
+		return fmt.Errorf("reading the migrations: %w", err)
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("migrating the database: %w", err)
+	}
+	return nil
+}
+
+// tx runs with in one transaction, which ends with it.
+func (s *Store) tx(ctx context.Context, with func(pgx.Tx) error) error {
+	return pgx.BeginFunc(ctx, s.pool, with)
+}
+
+func newID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
+
+// missing turns pgx's word for no rows into ours.
+func missing(err error) error {
+	if errors.Is(err, pgx.ErrNoRows) {
+		return ErrMissing
+	}
+	return err
+}
+
+func (s *Store) cached(id uuid.UUID) (*pricelist.Edition, bool) {
+	e, ok := s.editions.Load(id)
+	if !ok {
+		return nil, false
+	}
+	return e.(*pricelist.Edition), true
+}

@@ -1,0 +1,99 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/formats"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+)
+
+// ImportStudy takes a study file whole or not at all. The editions that it
+// names must be in the workspace. A file at fault is [formats.Faults].
+func (s *Store) ImportStudy(ctx context.Context, workspace uuid.UUID, file []byte) (id uuid.UUID, err error) {
+	err = s.tx(ctx, func(tx pgx.Tx) error {
+		ids := map[*pricelist.Edition]uuid.UUID{}
+		var failed error
+		st, err := formats.ReadStudy(file, func(platform string, day time.Time) (*pricelist.Edition, bool) {
+			var id uuid.UUID
+			err := tx.QueryRow(ctx, `select e.id from editions e join platforms p on p.id = e.platform_id
+				where e.workspace_id = $1 and p.key = $2 and e.observed_on = $3`, workspace, platform, day).Scan(&id)
+			if err != nil {
+				if missing(err) != ErrMissing {
+					failed = err
+				}
+				return nil, false
+			}
+			e, err := s.edition(ctx, tx, id)
+			if err != nil {
+				failed = err
+				return nil, false
+			}
+			ids[e] = id
+			return e, true
+		})
+		if failed != nil {
+			return failed
+		}
+		if err != nil {
+			return err
+		}
+		id, err = insertStudy(ctx, tx, workspace, st, ids)
+		return err
+	})
+	return id, err
+}
+
+func insertStudy(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, st *study.Study, editions map[*pricelist.Edition]uuid.UUID) (uuid.UUID, error) {
+	own, err := json.Marshal(st.Own)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	id := newID()
+	_, err = tx.Exec(ctx, `insert into studies (id, workspace_id, key, title, company, question, currency, start, months, pay, budget, patience, own_drivers)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`, id, workspace, st.Key, st.Title, st.Company, st.Question,
+		st.Currency.Code(), st.Start.ISO(), st.Horizon, string(st.Pay), st.Budget.String(), st.Patience, own)
+	var pgErr *pgconn.PgError
+	if errors.As(err, &pgErr) && pgErr.ConstraintName == "studies_key" {
+		return id, formats.Faults{{Line: 1, Field: "key", Problem: fmt.Sprintf("there is a study %q in the workspace already", st.Key)}}
+	}
+	if err != nil {
+		return id, fmt.Errorf("keeping study %q: %w", st.Key, err)
+	}
+	b := &pgx.Batch{}
+	for code, r := range st.Rates {
+		b.Queue("insert into study_rates (study_id, currency, rate, stands) values ($1, $2, $3, $4)", id, code, r.Rate.String(), r.On)
+	}
+	for i, d := range st.Drivers {
+		b.Queue("insert into study_drivers (study_id, position, driver, value, growth) values ($1, $2, $3, $4, $5)", id, i, d.Driver, d.Path.Now.String(), asRatio(d.Path.Growth))
+	}
+	for i, n := range st.Needs {
+		b.Queue("insert into study_needs (id, study_id, position, feature, name, note, level) values ($1, $2, $3, $4, $5, $6, $7)", newID(), id, i, n.Feature, n.Name, n.Note, string(n.Level))
+	}
+	for i, o := range st.Options {
+		b.Queue("insert into study_options (id, study_id, position, key, name, face, is_now, edition_id) values ($1, $2, $3, $4, $5, $6, $7, $8)", newID(), id, i, o.Key, o.Name, o.Face, o.Now, editions[o.Edition])
+	}
+	for i, c := range st.Criteria {
+		b.Queue("insert into study_criteria (id, study_id, position, key, name, note, source, weight, best, worst) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)",
+			newID(), id, i, c.ID, c.Name, c.Note, string(c.Source), asRatio(c.Weight), c.Best.String(), c.Worst.String())
+	}
+	for _, r := range st.Ratings {
+		b.Queue("insert into people (id, workspace_id, name) values ($1, $2, $3) on conflict do nothing", newID(), workspace, r.Rater)
+		b.Queue(`insert into study_ratings (study_id, person_id, option_id, criterion_id, value, reason)
+			select $1, p.id, o.id, c.id, $5, $6 from people p, study_options o, study_criteria c
+			where p.workspace_id = $7 and p.name = $2 and o.study_id = $1 and o.key = $3 and c.study_id = $1 and c.key = $4`,
+			id, r.Rater, r.Option, r.Criterion, r.Value.String(), r.Reason, workspace)
+	}
+	if err := tx.SendBatch(ctx, b).Close(); err != nil {
+		return id, fmt.Errorf("keeping study %q: %w", st.Key, err)
+	}
+	return id, nil
+}

@@ -1,0 +1,95 @@
+// The cost lines with their ribbons, and a scrubber through both. All amounts come formatted; only
+// positions are worked out here.
+import { axisLeft, curveStepAfter, line, scaleLinear, select } from "../vendor/d3.min.js";
+import { labelPlaces, monthAt, ticksOf } from "./layout.js";
+import { startScrubber } from "./scrubber.js";
+import { startSheetSaving } from "./picture.js";
+
+export const colours = ["#1C6E5F", "#B0402A", "#2E5590", "#A5780F", "#6D3E78", "#0B7285", "#8A4B1F", "#4B5560", "#A8326E", "#56751A", "#3A3A8C", "#77644A"];
+const margin = { top: 30, right: 8, bottom: 40, left: 58 };
+const lane = 24;
+
+export function drawCosts(box, data) {
+  box.replaceChildren();
+  const width = box.clientWidth;
+  if (!data || !width || !data.options?.length) return;
+  const narrow = width < 560;
+  const labels = narrow ? 24 : 118;
+  const lanes = data.options.length * lane;
+  const room = box.closest("[data-cost-chart]").dataset.height;
+  const plot = Math.max(180, (room ? Number(room) : box.closest(".costs-main").clientHeight - 46) - lanes - margin.top - margin.bottom);
+  const height = margin.top + plot + margin.bottom + lanes;
+  const n = data.months.length;
+  const most = Math.max(1, ...data.options.flatMap((o) => o.values.filter((v) => v !== null)));
+  const x = scaleLinear([0, n], [margin.left, width - margin.right - labels]);
+  const y = scaleLinear([0, most], [margin.top + plot, margin.top]).nice(6);
+  const svg = select(box).append("svg").attr("class", "cost-lines").attr("viewBox", `0 0 ${width} ${height}`).attr("width", width).attr("height", height);
+
+  const axis = svg.append("g").attr("class", "axis").attr("transform", `translate(${margin.left} 0)`);
+  axis.call(axisLeft(y).ticks(6).tickSize(-(x(n) - margin.left)).tickPadding(8).tickFormat((v) => data.sign + v.toLocaleString("en-GB")));
+  axis.select(".domain").remove();
+  monthAxis(svg, data, x, y(0), narrow);
+  for (const option of inDrawingOrder(data.options)) drawLine(svg, option, x, y);
+  endLabels(svg, data, x, y, narrow);
+  drawRibbons(svg, data, x, margin.top + plot + margin.bottom);
+  startScrubber(box, svg, data, { x, top: margin.top, bottom: height, width, monthAt: (px) => monthAt(px, x, n) });
+  startSheetSaving(box.closest("[data-cost-chart]"), svg.node());
+}
+
+// What is out lies beneath what is in.
+const inDrawingOrder = (options) => [...options].sort((a, b) => Number(b.out) - Number(a.out));
+
+function monthAxis(svg, data, x, base, narrow) {
+  const g = svg.append("g").attr("class", "months");
+  for (const t of ticksOf(data.months.length, narrow ? 5 : 12)) {
+    g.append("text").attr("x", x(t)).attr("y", base + 18).attr("text-anchor", "start").text(data.short[t]);
+  }
+  data.years.forEach((year, t) => {
+    if (year && (t === 0 || !narrow || t % 12 === 0)) g.append("text").attr("class", "year").attr("x", x(t)).attr("y", base + 33).text(year);
+  });
+}
+
+function drawLine(svg, option, x, y) {
+  const points = option.values.map((v, t) => [t, v]);
+  if (points.length) points.push([points.length, points[points.length - 1][1]]);
+  const path = line().defined((p) => p[1] !== null).x((p) => x(p[0])).y((p) => y(p[1])).curve(curveStepAfter);
+  const g = svg.append("g").attr("data-line", option.key);
+  g.append("path").attr("d", path(points)).attr("fill", "none").attr("stroke", colours[option.face - 1]).attr("stroke-width", option.out ? 1.6 : 2.2)
+    .attr("stroke-dasharray", option.out ? "2 4" : null).attr("stroke-linejoin", "round");
+  // The mark says which line it is without its colour; marks of different options stand apart.
+  const at = Math.min(option.values.length - 1, Math.round(((option.face * 2 - 1) / 24) * option.values.length));
+  if (option.values[at] !== null && option.values[at] !== undefined) face(g, option.face, x(at + 0.5), y(option.values[at]), 15);
+}
+
+const face = (g, number, cx, cy, size) => g.append("use").attr("href", `#face-${number}`).attr("x", cx - size / 2).attr("y", cy - size / 2).attr("width", size).attr("height", size);
+
+function endLabels(svg, data, x, y, narrow) {
+  const last = data.months.length - 1;
+  const wanted = data.options.filter((o) => o.values[last] !== null).map((o) => ({ option: o, y: y(o.values[last]) }));
+  const g = svg.append("g").attr("class", "end-labels");
+  for (const place of labelPlaces(wanted, narrow ? 17 : 16)) {
+    const left = x(data.months.length) + 6;
+    if (Math.abs(place.at - place.y) > 3) g.append("path").attr("d", `M${left - 5} ${place.y}L${left} ${place.at}`).attr("stroke", colours[place.option.face - 1]).attr("stroke-width", 1);
+    face(g, place.option.face, left + 7, place.at, 13);
+    if (!narrow) g.append("text").attr("x", left + 17).attr("y", place.at + 4).style("fill", colours[place.option.face - 1]).text(clip(place.option.name + (place.option.now ? " (now)" : ""), 15)).append("title").text(place.option.name);
+  }
+}
+
+const clip = (text, most) => (text.length > most ? text.slice(0, most - 1) + "…" : text);
+
+function drawRibbons(svg, data, x, top) {
+  data.options.forEach((option, i) => {
+    const lane0 = top + i * lane;
+    const g = svg.append("g").attr("class", "ribbon");
+    face(g, option.face, margin.left - 14, lane0 + 9, 16);
+    for (const block of option.blocks) {
+      const from = x(block.from), to = x(block.to + 1) - 2;
+      const shade = 0.16 + (block.of > 1 ? (0.3 * block.rank) / (block.of - 1) : 0.1);
+      const cell = g.append("g");
+      cell.append("rect").attr("x", from).attr("y", lane0).attr("width", Math.max(1, to - from)).attr("height", 18).attr("rx", 2).attr("fill", colours[option.face - 1]).attr("fill-opacity", shade);
+      cell.append("title").text(`${option.name}: ${block.name}, ${data.months[block.from]} to ${data.months[block.to]}`);
+      const fits = Math.floor((to - from - 10) / 6.2);
+      if (fits >= 3) cell.append("text").attr("x", from + 6).attr("y", lane0 + 13).text(clip(block.name, fits));
+    }
+  });
+}

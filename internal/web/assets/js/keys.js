@@ -1,0 +1,33 @@
+// Keys: 1 to 9 go to the coins, ? lists the keys, arrows walk a column of fields.
+
+export function startKeys() {
+  const dialog = document.querySelector("[data-keys-dialog]");
+  document.querySelector("[data-keys]")?.addEventListener("click", () => dialog.showModal());
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    const field = event.target.closest("input, textarea, select");
+    if (field) {
+      if (event.key === "ArrowDown" || event.key === "ArrowUp") walk(field, event);
+      return;
+    }
+    if (event.key === "?") dialog.showModal();
+    else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-coin="${event.key}"]`)?.click();
+  });
+}
+
+// walk moves to the field in the same column of the row above or below.
+function walk(field, event) {
+  const cell = field.closest("td");
+  const row = cell?.parentElement;
+  const rows = [...(row?.closest("table")?.querySelectorAll("tbody tr") ?? [])];
+  const step = event.key === "ArrowDown" ? 1 : -1;
+  for (let i = rows.indexOf(row) + step; rows[i]; i += step) {
+    const next = rows[i].cells[cell.cellIndex]?.querySelector("input[form]");
+    if (next) {
+      event.preventDefault();
+      next.focus();
+      next.select();
+      return;
+    }
+  }
+}

@@ -1,0 +1,31 @@
+// Pure layout for the charts: where labels and ticks go.
+
+// labelPlaces moves labels apart that would overlap: each keeps its wish where it can, none is closer
+// than gap to the next.
+export function labelPlaces(wanted, gap) {
+  const sorted = [...wanted].sort((a, b) => a.y - b.y).map((w) => ({ ...w, at: w.y }));
+  for (let round = 0; round < 60; round++) {
+    let moved = false;
+    for (let i = 1; i < sorted.length; i++) {
+      const overlap = gap - (sorted[i].at - sorted[i - 1].at);
+      if (overlap > 0.01) {
+        sorted[i - 1].at -= overlap / 2;
+        sorted[i].at += overlap / 2;
+        moved = true;
+      }
+    }
+    if (!moved) break;
+  }
+  return sorted;
+}
+
+// ticksOf returns at most about `most` months to name, evenly spaced by 1, 2, 3, 6 or 12 months.
+export function ticksOf(months, most) {
+  const step = [1, 2, 3, 6, 12, 24].find((s) => months / s <= most) ?? 36;
+  return Array.from({ length: Math.ceil(months / step) }, (_, i) => i * step);
+}
+
+// monthAt returns the month that a horizontal position falls in.
+export function monthAt(px, x, months) {
+  return Math.max(0, Math.min(months - 1, Math.floor(x.invert(px))));
+}

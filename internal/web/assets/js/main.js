@@ -1,0 +1,12 @@
+// Wires a page up. Each module finds its targets by data attributes and does nothing where there are none.
+import { startSaving } from "./saving.js";
+import { startKeys } from "./keys.js";
+import { startSlip } from "./slip.js";
+import { startDrawer } from "./drawer.js";
+import { drawCharts } from "./charts.js";
+
+startSaving(drawCharts);
+startKeys();
+startSlip();
+startDrawer();
+drawCharts();

@@ -1,0 +1,119 @@
+// Saves edits in place. A form marked data-live is posted in the background; the answer is the page
+// itself, of which the parts marked data-part replace those shown. Without this module the same forms
+// post and redirect.
+
+const snag = () => document.querySelector("[data-snag]");
+let queue = Promise.resolve();
+let again = null;
+
+export function startSaving(afterSwap) {
+  document.addEventListener("change", (event) => {
+    const form = event.target.form;
+    if (form?.matches("[data-live]")) form.requestSubmit();
+  });
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (!form.matches("[data-live]")) return;
+    event.preventDefault();
+    const data = new URLSearchParams(new FormData(form, event.submitter));
+    const field = form.id ? document.querySelector(`input[form="${form.id}"]`) : null;
+    if (field && field.value === field.defaultValue && !field.matches("[aria-invalid]")) return;
+    field?.classList.add("saving");
+    send(form.getAttribute("action") ?? location.href, data, afterSwap);
+  });
+  // Enter leaves focus where it is and Escape puts the saved value back.
+  document.addEventListener("keydown", (event) => {
+    const field = event.target;
+    if (event.key === "Escape" && field.matches?.("input[form]")) {
+      field.value = field.defaultValue;
+      field.select();
+    }
+  });
+  document.querySelector("[data-snag-again]")?.addEventListener("click", () => again?.());
+  document.querySelector("[data-snag-close]")?.addEventListener("click", () => { snag().hidden = true; });
+}
+
+// Saves go out one after the other, so that each stands on the revision the one before it made.
+function send(url, data, afterSwap) {
+  queue = queue.then(async () => {
+    refresh(data);
+    again = () => send(url, data, afterSwap);
+    try {
+      const slow = setTimeout(() => document.documentElement.classList.add("waiting"), 500);
+      const answer = await fetch(url, { method: "POST", body: data, headers: { Accept: "text/html" } }).finally(() => {
+        clearTimeout(slow);
+        document.documentElement.classList.remove("waiting");
+      });
+      const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+      if (!swap(page)) {
+        complain(page.querySelector("[data-failure-text]")?.textContent ?? `Not saved: the server answered ${answer.status}.`, page.querySelector("[data-failure] .lead-in")?.textContent);
+        return;
+      }
+      snag().hidden = true;
+      afterSwap();
+      tell(answer.ok);
+    } catch {
+      complain("Not saved: Nine Coins does not answer.", "What you typed is still in its field.");
+    }
+  });
+}
+
+// A field's revision may have moved on since it was typed into.
+function refresh(data) {
+  for (const form of document.querySelectorAll("form[data-live]")) {
+    const of = (name) => form.elements.namedItem(name)?.value ?? null;
+    const same = ["of", "option", "rater"].every((name) => of(name) === data.get(name));
+    const kin = [["driver", "growth"], ["best", "worst", "weight"]].find((k) => k.includes(data.get("edit"))) ?? [data.get("edit")];
+    if (same && kin.includes(of("edit"))) {
+      data.set("revision", of("revision"));
+      return;
+    }
+  }
+}
+
+// Replaces the parts that both pages have; false where the answer is no such page.
+export function swap(page) {
+  const parts = [...document.querySelectorAll("[data-part]")];
+  if (!page.querySelector('[data-part="piles"]')) return false;
+  const at = document.activeElement;
+  const focus = { id: at?.id, start: at?.selectionStart, value: at?.value, typed: at?.matches?.("input[form]") && at.value !== at.defaultValue };
+  const scrolls = parts.map((part) => [part.dataset.part, part.scrollTop, part.scrollLeft]);
+  const inner = [...document.querySelectorAll(".scroll")].map((box) => [box.scrollTop, box.scrollLeft]);
+  for (const part of parts) {
+    const fresh = page.querySelector(`[data-part="${part.dataset.part}"]`);
+    if (fresh && fresh.innerHTML !== part.innerHTML) part.innerHTML = fresh.innerHTML;
+  }
+  const usual = page.querySelector("[data-counter-says]")?.dataset.usual;
+  const says = document.querySelector("[data-counter-says]");
+  if (usual && says) { says.dataset.usual = usual; says.textContent = usual; }
+  for (const [name, top, left] of scrolls) {
+    const part = document.querySelector(`[data-part="${name}"]`);
+    part.scrollTop = top;
+    part.scrollLeft = left;
+  }
+  document.querySelectorAll(".scroll").forEach((box, i) => { if (inner[i]) [box.scrollTop, box.scrollLeft] = inner[i]; });
+  restore(focus);
+  return true;
+}
+
+function restore(focus) {
+  const field = focus.id ? document.getElementById(focus.id) : null;
+  if (!field) return;
+  if (focus.typed && !field.matches("[aria-invalid]")) field.value = focus.value;
+  field.focus({ preventScroll: true });
+  if (focus.typed) field.setSelectionRange?.(focus.start, focus.start);
+  else field.select?.();
+}
+
+function tell(saved) {
+  const first = document.querySelector(".pile.first");
+  const says = document.querySelector("[data-live-says]");
+  if (!saved || !first) return;
+  says.textContent = `Saved. First on the counter: ${first.querySelector(".pile-name").textContent.trim()}, ${first.querySelector("[data-cost]").textContent}.`;
+}
+
+function complain(what, then) {
+  for (const field of document.querySelectorAll(".saving")) field.classList.remove("saving");
+  snag().querySelector("[data-snag-text]").textContent = [what, then].filter(Boolean).join(" ");
+  snag().hidden = false;
+}

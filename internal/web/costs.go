@@ -1,0 +1,254 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"net/url"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
+)
+
+type costsBody struct {
+	Base   string
+	Say    template.HTML
+	Pay    []choiceView
+	Show   []choiceView
+	As     []choiceView
+	Rev    int64
+	Table  bool
+	Data   json.RawMessage
+	Alt    string
+	Events []eventView
+	Months []costRow
+	Heads  []optionHead
+	Totals []costCell
+	Notes  []string
+	View   string
+}
+
+type choiceView struct {
+	Label, Value, Link string
+	Chosen             bool
+}
+
+type eventView struct {
+	Month, Delta, Name, Text, Link string
+	T, Face                        int
+	Worse                          bool
+}
+
+type costRow struct {
+	Month string
+	Usage string
+	Cells []costCell
+}
+
+type costCell struct {
+	Text, Link, Plan string
+	Least, Step      bool
+}
+
+// view is one of the three ways to look at the same schedule.
+type costView struct {
+	key, label string
+	amount     func(projection.Month) money.Amount
+}
+
+var costViews = []costView{
+	{"month", "Per month", func(m projection.Month) money.Amount { return m.Accrued }},
+	{"running", "Running total", func(m projection.Month) money.Amount { return m.Running }},
+	{"cash", "Cash out", func(m projection.Month) money.Amount { return m.Cash }},
+}
+
+func buildCosts(r *request) (any, error) {
+	s, o := r.study(), r.outcome
+	view := costViews[0]
+	for _, v := range costViews {
+		if r.c.Query("show") == v.key {
+			view = v
+		}
+	}
+	table := r.c.Query("as") == "table"
+	b := costsBody{Base: r.base(), Say: phrase(o.SayCosts()), Rev: r.revision("pay"), Table: table, Heads: r.heads(), View: view.label,
+		Alt: o.SayCosts().String() + " Month by month, the least costs: " + o.SayLeads() + "."}
+	for _, p := range []projection.Policy{projection.Monthly, projection.Yearly} {
+		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly"}[p], Value: string(p), Chosen: s.Pay == p})
+	}
+	link := func(show string, table bool) string {
+		q := url.Values{}
+		if show != costViews[0].key {
+			q.Set("show", show)
+		}
+		if table {
+			q.Set("as", "table")
+		}
+		if len(q) == 0 {
+			return r.base() + "/costs"
+		}
+		return r.base() + "/costs?" + q.Encode()
+	}
+	for _, v := range costViews {
+		b.Show = append(b.Show, choiceView{Label: v.label, Link: link(v.key, table), Chosen: v.key == view.key})
+	}
+	b.As = []choiceView{{Label: "Lines", Link: link(view.key, false), Chosen: !table}, {Label: "Table", Link: link(view.key, true), Chosen: table}}
+	for _, e := range o.Events() {
+		b.Events = append(b.Events, r.event(e))
+	}
+	for t := range s.Horizon {
+		b.Months = append(b.Months, r.costRow(t, view))
+	}
+	for i := range o.Results {
+		res := &o.Results[i]
+		b.Totals = append(b.Totals, costCell{Text: s.Currency.Format(res.Schedule.Total), Link: r.base() + "/options/" + res.Option.Key, Least: i == o.Cheapest})
+		if res.Schedule.Beyond > 0 {
+			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid for months after %s, and not counted here.", res.Option.Name, s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
+		}
+	}
+	var err error
+	b.Data, err = json.Marshal(r.chart(view))
+	return b, err
+}
+
+func (r *request) event(e study.Event) eventView {
+	s, res := r.study(), &r.outcome.Results[e.Result]
+	v := eventView{Month: s.Month(e.Month).String(), T: e.Month, Name: res.Option.Name, Face: res.Option.Face, Text: e.Say(), Link: r.receiptLink(res, e.Month)}
+	if e.Step != nil {
+		v.Worse = e.Step.Delta > 0
+		v.Delta = signed(s.Currency, e.Step.Delta) + "/mo"
+	}
+	return v
+}
+
+func signed(c money.Currency, a money.Amount) string {
+	if a > 0 {
+		return "+" + c.Format(a)
+	}
+	return c.Format(a)
+}
+
+func (r *request) receiptLink(res *study.Result, t int) string {
+	return fmt.Sprintf("%s/receipts/%s?month=%s", r.base(), res.Option.Key, r.study().Month(t).ISO())
+}
+
+func (r *request) costRow(t int, view costView) costRow {
+	s, o := r.study(), r.outcome
+	row := costRow{Month: s.Month(t).String(), Usage: show(o.Values[t]["contacts"])}
+	lead := -1
+	for _, l := range o.Leads {
+		if l.From <= t && t <= l.To {
+			lead = l.Result
+		}
+	}
+	for i := range o.Results {
+		res := &o.Results[i]
+		m := res.Schedule.Months[t]
+		if !m.Serves {
+			row.Cells = append(row.Cells, costCell{Text: "–"})
+			continue
+		}
+		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptLink(res, t), Plan: m.Receipt.Plan.Name, Least: i == lead && view.key == "month"}
+		for _, step := range res.Schedule.Steps {
+			cell.Step = cell.Step || step.Month == t
+		}
+		row.Cells = append(row.Cells, cell)
+	}
+	return row
+}
+
+// chartData is what the cost lines are drawn from: positions as numbers, words
+// and amounts as they are to be shown.
+type chartData struct {
+	Months  []string      `json:"months"`
+	Short   []string      `json:"short"`
+	Years   []string      `json:"years"` // set where a year begins
+	Usage   []string      `json:"usage"`
+	View    string        `json:"view"`
+	Sign    string        `json:"sign"`
+	Options []chartOption `json:"options"`
+	Marks   []int         `json:"marks"` // months in which something changes
+}
+
+type chartOption struct {
+	Key    string     `json:"key"`
+	Name   string     `json:"name"`
+	Face   int        `json:"face"`
+	Out    bool       `json:"out"`
+	Now    bool       `json:"now"`
+	Values []*float64 `json:"values"`
+	Shown  []string   `json:"shown"`
+	Plans  []string   `json:"plans"`
+	Blocks []block    `json:"blocks"`
+}
+
+// block is a run of months on one plan: a piece of the ribbon.
+type block struct {
+	From int    `json:"from"`
+	To   int    `json:"to"`
+	Name string `json:"name"`
+	Rank int    `json:"rank"` // of the plan in its list, for the shade
+	Of   int    `json:"of"`
+}
+
+func (r *request) chart(view costView) chartData {
+	s, o := r.study(), r.outcome
+	d := chartData{View: view.label, Sign: s.Currency.Symbol()}
+	for t := range s.Horizon {
+		m := s.Month(t)
+		d.Months, d.Short = append(d.Months, m.String()), append(d.Short, m.Short())
+		year := ""
+		if t == 0 || m.Number() == 1 {
+			year = fmt.Sprint(m.Year())
+		}
+		d.Years = append(d.Years, year)
+		q, _ := usage.FromFloat(o.Values[t]["contacts"])
+		d.Usage = append(d.Usage, money.Thousands(uint64(q.Ceil().Whole()))+" contacts")
+	}
+	for i := range o.Results {
+		d.Options = append(d.Options, chartLine(s, &o.Results[i], view))
+	}
+	last := -1
+	for _, e := range o.Events() {
+		if e.Month != last {
+			d.Marks = append(d.Marks, e.Month)
+			last = e.Month
+		}
+	}
+	return d
+}
+
+func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
+	line := chartOption{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Out: !res.In(), Now: res.Option.Now}
+	for t, m := range res.Schedule.Months {
+		if !m.Serves {
+			line.Values, line.Shown, line.Plans = append(line.Values, nil), append(line.Shown, "no price"), append(line.Plans, "no plan serves")
+			continue
+		}
+		v := view.amount(m).Float()
+		line.Values, line.Shown, line.Plans = append(line.Values, &v), append(line.Shown, s.Currency.FormatShort(view.amount(m))), append(line.Plans, m.Receipt.Plan.Name)
+		name := m.Receipt.Plan.Name
+		for _, l := range m.Receipt.Lines {
+			if l.Packs > 0 {
+				name += fmt.Sprintf(" + %d %s", l.Packs, map[bool]string{true: "pack", false: "packs"}[l.Packs == 1])
+			}
+		}
+		if n := len(line.Blocks); n > 0 && line.Blocks[n-1].Name == name && line.Blocks[n-1].To == t-1 {
+			line.Blocks[n-1].To = t
+			continue
+		}
+		line.Blocks = append(line.Blocks, block{From: t, To: t, Name: name, Rank: rank(res, m), Of: len(res.Option.Edition.Plans)})
+	}
+	return line
+}
+
+func rank(res *study.Result, m projection.Month) int {
+	for i := range res.Option.Edition.Plans {
+		if &res.Option.Edition.Plans[i] == m.Receipt.Plan {
+			return i
+		}
+	}
+	return 0
+}

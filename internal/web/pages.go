@@ -1,0 +1,144 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/store"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+)
+
+// coinPage is a page of a study: how its body is built from an outcome.
+type coinPage struct {
+	key, view string
+	build     func(r *request) (any, error)
+}
+
+func (s *Server) coinPages() []coinPage {
+	return []coinPage{
+		{"brief", "brief", buildBrief}, {"line-up", "lineup", buildLineUp}, {"coverage", "coverage", buildCoverage},
+		{"prices", "prices", buildPrices}, {"growth", "growth", buildGrowth}, {"costs", "costs", buildCosts},
+		{"trials", "trials", buildTrials}, {"scores", "scores", buildScores}, {"verdict", "verdict", buildVerdict},
+	}
+}
+
+func (s *Server) optionPage() coinPage  { return coinPage{"", "option", buildOption} }
+func (s *Server) receiptPage() coinPage { return coinPage{"", "receipt", buildReceipt} }
+
+// request is one request for a page of a study, with what was computed for it.
+type request struct {
+	c       *gin.Context
+	id      string
+	loaded  *store.Loaded
+	outcome *study.Outcome
+	problem problem
+}
+
+// problem is what is wrong with a field that was just sent: the field's id,
+// the text that was typed, and a message for beside it.
+type problem struct{ Field, Typed, Message string }
+
+func (r *request) study() *study.Study { return r.loaded.Study }
+
+// open loads and computes the study that a request names.
+func (s *Server) open(c *gin.Context) (*request, error) {
+	id, err := uuid.Parse(c.Param("study"))
+	if err != nil {
+		return nil, store.ErrMissing
+	}
+	l, err := s.store.Study(c, s.workspace.ID, id, s.today())
+	if err != nil {
+		return nil, err
+	}
+	o, err := study.Compute(l.Study)
+	if err != nil {
+		return nil, err
+	}
+	return &request{c: c, id: id.String(), loaded: l, outcome: o}, nil
+}
+
+func (s *Server) show(p coinPage) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		r, err := s.open(c)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		s.draw(r, p, http.StatusOK)
+	}
+}
+
+func (s *Server) draw(r *request, p coinPage, status int) {
+	body, err := p.build(r)
+	if err != nil {
+		s.fail(r.c, err)
+		return
+	}
+	title := r.study().Title
+	for _, c := range r.outcome.Coins {
+		if c.Key == p.key {
+			title = c.Name + " · " + title
+		}
+	}
+	var n *notice
+	if r.problem.Message != "" {
+		n = &notice{Trouble: true, Text: r.problem.Message}
+	}
+	s.render(r.c, status, p.view, page{Title: title, Study: newFrame(r.id, r.outcome, p.key), Active: p.key, Body: body, Notice: n})
+}
+
+// edited takes a form, saves it and sends the reader back to the page; an edit
+// that cannot be taken draws the page with what is wrong beside the field.
+func (s *Server) edited(p coinPage) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		id, err := uuid.Parse(c.Param("study"))
+		if err != nil {
+			s.fail(c, store.ErrMissing)
+			return
+		}
+		wrong, err := s.edit(c, id)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		if wrong == nil {
+			c.Redirect(http.StatusSeeOther, c.Request.URL.RequestURI())
+			return
+		}
+		r, err := s.open(c)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		r.problem = wrong.problem
+		s.draw(r, p, wrong.status)
+	}
+}
+
+// refusal is an edit that was not taken.
+type refusal struct {
+	status  int
+	problem problem
+}
+
+func refuse(field, typed, message string) *refusal {
+	return &refusal{http.StatusUnprocessableEntity, problem{field, typed, message}}
+}
+
+// saved turns what the store says of an edit into a refusal or an error.
+func saved(err error, field, typed string) (*refusal, error) {
+	var changed *store.ChangedError
+	var refused *store.RefusedError
+	switch {
+	case err == nil:
+		return nil, nil
+	case errors.As(err, &changed):
+		return &refusal{http.StatusConflict, problem{field, typed, "This was changed meanwhile, in another tab or by a colleague. The page now shows their value; yours (" + typed + ") was not saved. Type it again if it should stand."}}, nil
+	case errors.As(err, &refused):
+		return refuse(field, typed, "Not saved: with this the study cannot be computed ("+refused.Err.Error()+"). The value before still stands."), nil
+	}
+	return nil, err
+}

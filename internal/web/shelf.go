@@ -1,0 +1,125 @@
+package web
+
+import (
+	"fmt"
+	"strings"
+
+	"ninecoins/internal/store"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"net/http"
+
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/study"
+)
+
+type shelfBody struct{ Editions []shelfRow }
+
+type shelfRow struct {
+	ID, Name, Does, Read, Age, Source, Currency string
+	UsedIn                                      string
+}
+
+func (s *Server) shelfRow(e store.EditionRow) shelfRow {
+	days := int(s.today().Sub(e.ObservedOn).Hours() / 24)
+	r := shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: fmt.Sprintf("%d days ago", days), Source: e.Source, Currency: e.Currency, UsedIn: "no study"}
+	if e.UsedIn == 1 {
+		r.UsedIn = "1 study"
+	} else if e.UsedIn > 1 {
+		r.UsedIn = fmt.Sprintf("%d studies", e.UsedIn)
+	}
+	return r
+}
+
+func (s *Server) shelf(c *gin.Context) {
+	rows, err := s.store.Editions(c, s.workspace.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var body shelfBody
+	for _, e := range rows {
+		body.Editions = append(body.Editions, s.shelfRow(e))
+	}
+	s.render(c, http.StatusOK, "shelf", page{Title: "Price shelf", Active: "shelf", Body: body})
+}
+
+type editionBody struct {
+	Row    shelfRow
+	Tax    string
+	Trial  string
+	Meters []editionMeter
+	Plans  []editionPlan
+	AddOns []editionPlan
+}
+
+type editionMeter struct{ Unit, Kind, Counts string }
+
+type editionPlan struct {
+	Name, Note string
+	Charges    []editionCharge
+	Limits     []string
+}
+
+type editionCharge struct{ Label, Rule string }
+
+// edition shows one edition as it was read.
+func (s *Server) edition(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("edition"))
+	if err != nil {
+		s.fail(c, notFound("There is no such edition."))
+		return
+	}
+	row, e, err := s.store.Edition(c, s.workspace.ID, id)
+	if err == store.ErrMissing {
+		s.fail(c, notFound("There is no such edition."))
+		return
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	body := editionBody{Row: s.shelfRow(row), Tax: "prices are without tax", Trial: sayTrial(e.Trial)}
+	if e.Tax.Included {
+		body.Tax = "prices hold " + e.Tax.Rate.String() + " tax"
+	}
+	for _, m := range e.Meters {
+		body.Meters = append(body.Meters, editionMeter{m.Unit, string(m.Kind), m.Counts.String()})
+	}
+	for _, p := range e.Plans {
+		terms := make([]string, len(p.Terms))
+		for i, t := range p.Terms {
+			terms[i] = study.SayTerm(t)
+			if t.Off > 0 {
+				terms[i] += " (" + t.Off.String() + " off)"
+			}
+		}
+		one := editionPlan{Name: p.Name, Note: string(p.Offered) + ", paid " + strings.Join(terms, " or ")}
+		one.Charges = sayCharges(e, p.Charges)
+		for _, l := range p.Limits {
+			one.Limits = append(one.Limits, sayLimit(e, l))
+		}
+		body.Plans = append(body.Plans, one)
+	}
+	for _, a := range e.AddOns {
+		body.AddOns = append(body.AddOns, editionPlan{Name: a.Name, Note: "add-on", Charges: sayCharges(e, a.Charges)})
+	}
+	s.render(c, http.StatusOK, "edition", page{Title: row.Name + ", read " + body.Row.Read, Active: "shelf", Body: body})
+}
+
+func sayTrial(t pricelist.Trial) string {
+	if t.Days == 0 {
+		return "no trial"
+	}
+	card := "no card needed"
+	if t.CardNeeded {
+		card = "a card is needed"
+	}
+	text := fmt.Sprintf("%d days, %s", t.Days, card)
+	if t.RefundDays > 0 {
+		text += fmt.Sprintf(", money back for %d days", t.RefundDays)
+	}
+	return text
+}

@@ -1,0 +1,47 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+
+	"ninecoins/internal/core/study"
+)
+
+type verdictBody struct {
+	Base      string
+	Say, Next template.HTML
+	Face      int
+	Name      string
+	Rows      []verdictRow
+	Settle    []deskNote
+	Horizon   int
+}
+
+type verdictRow struct {
+	Key, Name, Fit, Behind, Cost, Plan, Out, Range string
+	Place, Face                                    int
+	Now                                            bool
+}
+
+func buildVerdict(r *request) (any, error) {
+	s, o := r.study(), r.outcome
+	b := verdictBody{Base: r.base(), Say: phrase(o.SayVerdict()), Next: phrase(o.SayNext()), Horizon: s.Horizon}
+	if o.Pick.First >= 0 {
+		b.Face, b.Name = o.Results[o.Pick.First].Option.Face, o.Results[o.Pick.First].Option.Name
+	}
+	for _, res := range o.Ranked() {
+		p := newPile(s, res)
+		row := verdictRow{Key: p.Key, Name: p.Name, Fit: p.Fit, Cost: p.Cost, Plan: p.Plan, Place: p.Place, Face: p.Face, Now: p.Now, Range: p.Range}
+		if !res.In() {
+			row.Out = strings.Join(res.Standing.Out, "; ")
+		} else if o.Pick.First >= 0 && p.Place > 1 {
+			row.Behind = fmt.Sprintf("%.1f", study.Tenth(o.Results[o.Pick.First].Standing.Fit)-study.Tenth(res.Standing.Fit))
+		}
+		b.Rows = append(b.Rows, row)
+	}
+	var d deskBody
+	d.attend(deskStudy{ID: r.id, Title: s.Title}, o)
+	b.Settle = d.Attention
+	return b, nil
+}

@@ -1,0 +1,71 @@
+package web
+
+import (
+	"bytes"
+	"embed"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+)
+
+//go:embed views
+var viewFiles embed.FS
+
+// views are the templates, one set for each page: the frame, the shared parts
+// and the page's own.
+type views struct{ pages map[string]*template.Template }
+
+func loadViews(a *assets) (*views, error) {
+	v := &views{pages: map[string]*template.Template{}}
+	shared, err := template.New("frame").Funcs(template.FuncMap{"asset": a.path}).ParseFS(viewFiles, "views/frame/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("reading the frame: %w", err)
+	}
+	names, err := fs.Glob(viewFiles, "views/*.html")
+	if err != nil {
+		return nil, err
+	}
+	for _, name := range names {
+		set, err := shared.Clone()
+		if err == nil {
+			_, err = set.ParseFS(viewFiles, name)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("reading view %s: %w", name, err)
+		}
+		v.pages[strings.TrimSuffix(strings.TrimPrefix(name, "views/"), ".html")] = set
+	}
+	return v, nil
+}
+
+// page is what every template is given.
+type page struct {
+	Title  string
+	Study  *studyFrame // nil outside a study
+	Active string      // key of the coin, "desk" or "shelf"
+	Body   any
+	Notice *notice
+}
+
+// notice is a line of words above the page, with one thing to do.
+type notice struct {
+	Trouble bool
+	Text    string
+	Do      string // label of the button; none when empty
+	Fields  map[string]string
+}
+
+// render writes a page whole, or fails without having written any of it.
+func (s *Server) render(c *gin.Context, status int, view string, p page) {
+	var out bytes.Buffer
+	if err := s.views.pages[view].ExecuteTemplate(&out, "frame", p); err != nil {
+		s.log.Error("rendering", "view", view, "error", err)
+		http.Error(c.Writer, "Nine Coins could not draw this page. Nothing was changed.", http.StatusInternalServerError)
+		return
+	}
+	c.Data(status, "text/html; charset=utf-8", out.Bytes())
+}
