@@ -5,14 +5,21 @@ import (
 	"testing"
 	"time"
 
+	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/formats"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
+// load reads the demo's study afresh, as of the day it was made for.
 func load(t testing.TB) *study.Study {
 	t.Helper()
 	editions := map[string]*pricelist.Edition{}
@@ -30,28 +37,201 @@ func load(t testing.TB) *study.Study {
 	return s
 }
 
-func TestPrint(t *testing.T) {
-	s := load(t)
+func compute(t testing.TB, s *study.Study) *study.Outcome {
+	t.Helper()
 	o, err := study.Compute(s)
 	require.NoError(t, err)
-	for _, r := range o.Ranked() {
-		fmt.Println(r.Option.Name, r.Standing.Place, r.Standing.Fit, r.Schedule.Total, r.Standing.Out, r.Schedule.Beyond, r.Stale)
+	return o
+}
+
+func result(t *testing.T, o *study.Outcome, key string) *study.Result {
+	t.Helper()
+	r, ok := o.Result(key)
+	require.True(t, ok, key)
+	return r
+}
+
+// spans writes months as runs of equal amounts: "12 x 161, 20 x 201".
+func spans(r *study.Result) string {
+	out, n := "", 0
+	for t, m := range r.Schedule.Months {
+		n++
+		if t == len(r.Schedule.Months)-1 || r.Schedule.Months[t+1].Accrued != m.Accrued {
+			out += fmt.Sprintf("%d x %s, ", n, m.Accrued)
+			n = 0
+		}
 	}
-	fmt.Println(o.SayCosts())
-	fmt.Println(o.SayVerdict())
-	fmt.Println(o.SayNext())
-	fmt.Println(o.SayScores())
-	fmt.Println(o.SayLeads())
+	return out[:len(out)-2]
+}
+
+// The schedules below were worked out by hand from the price lists. Contacts
+// in month t are 6400·1.02^t: they pass 7,000 in month 5, 8,000 in month 12,
+// 10,000 in month 23 and 12,000 in month 32. Emails are 4.6 per contact: they
+// pass 35,000 in month 9, 45,000 in 22, 50,000 in 27 and 55,000 in 32.
+func TestSchedulesAgreeWithACalculationByHand(t *testing.T) {
+	o := compute(t, load(t))
+	for key, want := range map[string][2]string{
+		// Bough: 149, 189 or 259 by contacts, and one seat past two at 12.
+		"brindlepost": {"12 x 161, 20 x 201, 4 x 271", "7036"},
+		// Leaflet 89, half of it for three months; Folio 155; Octavo 289.
+		"quirebird": {"3 x 44.5, 2 x 89, 27 x 155, 4 x 289", "5652.5"},
+		// In pounds at 1.17: Candle 79 + 2 seats at 9 = 97; Lantern 139, and 14 a pack.
+		"fernwire": {"9 x 113.49, 13 x 162.63, 5 x 179.01, 5 x 195.39, 4 x 211.77", "5854.68"},
+		// Tier B 159 + 2 seats at 6 while 6,400 contacts and 900 unsubscribed stay within 7,500; C 219; D 299.
+		"tallowpost": {"2 x 171, 15 x 219, 19 x 299", "9308"},
+	} {
+		r := result(t, o, key)
+		assert.Equal(t, want[0], spans(r), key)
+		assert.Equal(t, want[1], r.Schedule.Total.String(), key)
+	}
+	// Osier Mail is paid by the year with 21% tax: 12 x 189 / 1.21 = 1874.38 (twice), 12 x 219 / 1.21 =
+	// 2171.90. In month 23, the last of the second year, contacts pass 10,000: that month is
+	// 2171.90 - 2171.90 x 11/12 = 180.99 in place of 1874.38 - 1718.18 = 156.20.
+	osier := result(t, o, "osier-mail")
+	assert.Equal(t, "5945.45", osier.Schedule.Total.String()) // 1874.38 + 1718.18 + 180.99 + 2171.90
+	assert.Equal(t, "180.99", osier.Schedule.Months[23].Accrued.String())
+	assert.Equal(t, "1874.38", osier.Schedule.Months[12].Cash.String())
+	assert.Equal(t, "24.79", osier.Schedule.Months[23].Cash.String()) // (2171.90 - 1990.91) - (1874.38 - 1718.18)
+	assert.Equal(t, "2171.9", osier.Schedule.Months[24].Cash.String())
+}
+
+func TestYearlyReceiptsAgreeWithACalculationByHand(t *testing.T) {
+	s := load(t)
+	s.Pay = projection.Yearly
+	o := compute(t, s)
+	bill := func(key string, month int) string { return result(t, o, key).Schedule.Months[month].Receipt.Settled.String() }
+	assert.Equal(t, "1633.8", bill("brindlepost", 0))  // 12 x 149 less 15% = 1519.80, and 12 x 9.50
+	assert.Equal(t, "2041.8", bill("brindlepost", 12)) // 12 x 189 less 15% = 1927.80, and 114
+	assert.Equal(t, "854.4", bill("quirebird", 0))     // 12 x 89 less 20%
+	assert.Equal(t, "1225.69", bill("fernwire", 0))    // (12 x 79 + 12 x 18) less 10% = 1047.60 pounds x 1.17 = 1225.692
+	assert.Equal(t, "1846.8", bill("tallowpost", 0))   // (12 x 159 + 12 x 12) less 10%
+	assert.Equal(t, "136.15", result(t, o, "brindlepost").Schedule.Months[0].Accrued.String())
+}
+
+// TestEveryFigureAgreesWithItsReceipt walks all options, months and billings:
+// the lines add up to the bill, the bill's shares to the months, the months to
+// the total.
+func TestEveryFigureAgreesWithItsReceipt(t *testing.T) {
+	for _, pay := range []projection.Policy{projection.Monthly, projection.Yearly} {
+		s := load(t)
+		s.Pay = pay
+		for _, r := range compute(t, s).Results {
+			var accrued, cash, lines money.Amount
+			for i, m := range r.Schedule.Months {
+				require.True(t, m.Serves)
+				lines = 0
+				for _, l := range m.Receipt.Lines {
+					lines += l.Amount
+				}
+				require.Equal(t, m.Receipt.Bill+m.Receipt.Used, lines, "%s, month %d", r.Option.Name, i)
+				if m.Receipt.Period == 1 {
+					require.Equal(t, m.Receipt.Settled+m.Receipt.AsYou, m.Accrued)
+				}
+				accrued, cash = accrued+m.Accrued, cash+m.Cash
+			}
+			assert.Equal(t, r.Schedule.Total, accrued, r.Option.Name)
+			assert.Equal(t, r.Schedule.Total, cash, r.Option.Name)
+		}
+	}
+}
+
+func TestTheSentencesSayWhatWasComputed(t *testing.T) {
+	o := compute(t, load(t))
+	assert.Equal(t, "Quirebird is the cheapest way through all 36 months, at €5,653. From Jun 2027 Fernwire costs less each month, until Sep 2027.", o.SayCosts().String())
+	assert.Equal(t, "Pick Brindlepost on Bough, paid monthly. It meets every must, leads on automation depth and trade-buyer lists, and costs €1,384 more than the cheapest, Quirebird, over 36 months.", o.SayVerdict().String())
+	assert.Equal(t, "Next is Fernwire, 0.6 behind on fit; it scores higher on cost over the horizon and help when stuck and costs €1,181 less.", o.SayNext().String())
+	assert.Equal(t, "Brindlepost leads on fit with 6.9 of 9 to 6.3 for Fernwire. Automation depth carries the most of it, 2.0 points.", o.SayScores().String())
+	assert.Equal(t, "4 of 5 options can meet all 3 musts. Event triggers is what pushes Brindlepost to Bough.", o.SayCoverage().String())
+	assert.Equal(t, "The list goes from 6,400 to 12,800 contacts by Dec 2029, and emails sent from 29,440 to 58,877 a month.", o.SayGrowth().String())
+	assert.Equal(t, "In Jan 2027 the plans that meet every must cost from €44.50 a month (Quirebird on Leaflet) to €161.00 (Brindlepost on Bough). An offer that ends lowers the price of Quirebird.", o.SayPrices().String())
+	events := map[string]bool{}
 	for _, e := range o.Events() {
-		fmt.Println(s.Month(e.Month), o.Results[e.Result].Option.Name, e.Say(), e.Step != nil)
+		events[o.Study.Month(e.Month).String()+" "+o.Results[e.Result].Option.Name+" "+e.Say()] = true
 	}
-	for _, c := range o.Coins {
-		fmt.Println(c)
+	for _, want := range []string{"Jun 2027 Quirebird moves to Folio: contacts pass 7,000", "Jan 2028 Brindlepost on Bough: contacts pass 8,000",
+		"Oct 2027 Fernwire moves to Lantern: emails pass 35,000", "Sep 2029 Osier Mail now costs least each month", "Apr 2027 Quirebird on Leaflet: offer \"first-quarter\" ends"} {
+		assert.True(t, events[want], want)
 	}
+}
+
+func TestWhatRunsTodayIsOutButCosted(t *testing.T) {
+	r := result(t, compute(t, load(t)), "tallowpost")
+	assert.Equal(t, []string{"no trade-buyer lists"}, r.Standing.Out)
+	assert.True(t, r.Schedule.Serves())
+	assert.Zero(t, r.Standing.Place)
+}
+
+func TestOneChangedNumberMovesEverything(t *testing.T) {
+	s := load(t)
+	s.Drivers[0].Path.Now = usage.Of(16_000)
+	o := compute(t, s)
+	r := result(t, o, "quirebird")
+	assert.Equal(t, []string{"from Sep 2029: contacts pass 30,000, above which the price is on request"}, r.Standing.Out)
+	assert.NotEqual(t, "Quirebird", o.Results[o.Cheapest].Option.Name)
+	assert.NotContains(t, o.SayLeads(), "Quirebird", "what is out leads nothing")
+	for i := range s.Criteria {
+		s.Criteria[i].Weight = 0
+	}
+	_, err := study.Compute(s)
+	assert.ErrorIs(t, err, fit.ErrWeights)
+}
+
+func TestStudiesThatCannotBeComputedSayWhy(t *testing.T) {
+	for want, spoil := range map[string]func(*study.Study){
+		"horizon of 0 months":         func(s *study.Study) { s.Horizon = 0 },
+		`driver "contacts" is set tw`: func(s *study.Study) { s.Drivers = append(s.Drivers, s.Drivers[0]) },
+		"out of range": func(s *study.Study) {
+			s.Drivers[0].Path = usage.Path{Now: usage.Of(1_000_000_000), Growth: money.Whole}
+		},
+		"refers to itself": func(s *study.Study) { s.Own = []usage.Driver{{Key: "a", Formula: "a+1"}} },
+	} {
+		s := load(t)
+		spoil(s)
+		_, err := study.Compute(s)
+		assert.ErrorContains(t, err, want)
+	}
+}
+
+func TestThinStudiesAreComputedToo(t *testing.T) {
+	s := load(t)
+	s.Options = nil
+	o := compute(t, s)
+	assert.Contains(t, o.SayVerdict().String(), "The line-up is empty")
+	assert.Contains(t, o.SayCosts().String(), "the line-up is empty")
+	s = load(t)
+	s.Criteria, s.Ratings, s.Needs = nil, nil, nil
+	o = compute(t, s)
+	assert.Contains(t, o.SayVerdict().String(), "No criteria")
+	assert.Contains(t, o.SayCoverage().String(), "No needs")
+	s = load(t)
+	s.Drivers = nil
+	o = compute(t, s)
+	assert.Contains(t, o.SayGrowth().String(), "No contacts")
+	assert.Contains(t, o.Unset, "contacts")
+	s = load(t)
+	s.Horizon, s.Pay = 7, projection.Yearly
+	o = compute(t, s)
+	assert.Positive(t, result(t, o, "brindlepost").Schedule.Beyond, "a year that outlives the horizon is told")
+	s = load(t)
+	s.Rates = map[string]quote.Rate{}
+	assert.Contains(t, result(t, compute(t, s), "fernwire").Standing.Out[0], "no rate from GBP to EUR")
+}
+
+func TestCoinsFillByTheirRules(t *testing.T) {
+	s := load(t)
+	coins := compute(t, s).Coins
+	assert.Equal(t, "1 to re-check", coins[3].Fact)
+	assert.InDelta(t, 0.8, coins[3].Fill, 1e-9)
+	assert.InDelta(t, 24.0/25, coins[7].Fill, 1e-9)
+	assert.Zero(t, coins[6].Fill)
+	assert.Zero(t, coins[8].Fill)
+	s.Today = s.Today.AddDate(1, 0, 0)
+	assert.Zero(t, compute(t, s).Coins[3].Fill, "a year on, every list is stale")
 }
 
 func BenchmarkCompute(b *testing.B) {
 	s := load(b)
+	b.ReportAllocs()
 	for b.Loop() {
 		if _, err := study.Compute(s); err != nil {
 			b.Fatal(err)

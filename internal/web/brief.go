@@ -124,7 +124,7 @@ func (r *request) heads() []optionHead {
 func buildCoverage(r *request) (any, error) {
 	o := r.outcome
 	b := coverageBody{Heads: r.heads(), Say: phrase(o.SayCoverage())}
-	about := map[coverage.Level]string{coverage.Must: "an option that misses one is out", coverage.Want: "counts in Scores", coverage.Bonus: "counts a little"}
+	about := map[coverage.Level]string{coverage.Must: "an option that misses one is out", coverage.Want: "should be there, but none is out without it", coverage.Bonus: "nice to have"}
 	for _, level := range coverage.Levels {
 		g := coverageGroup{Name: map[coverage.Level]string{coverage.Must: "Must", coverage.Want: "Want", coverage.Bonus: "Bonus"}[level], About: about[level]}
 		for i, n := range r.study().Needs {

@@ -116,10 +116,8 @@ func buildCosts(r *request) (any, error) {
 func (r *request) event(e study.Event) eventView {
 	s, res := r.study(), &r.outcome.Results[e.Result]
 	v := eventView{Month: s.Month(e.Month).String(), T: e.Month, Name: res.Option.Name, Face: res.Option.Face, Text: e.Say(), Link: r.receiptLink(res, e.Month)}
-	if e.Step != nil {
-		v.Worse = e.Step.Delta > 0
-		v.Delta = signed(s.Currency, e.Step.Delta) + "/mo"
-	}
+	v.Worse = e.Delta > 0
+	v.Delta = signed(s.Currency, e.Delta) + "/mo"
 	return v
 }
 

@@ -11,19 +11,17 @@ import (
 )
 
 type growthBody struct {
-	Say      template.HTML
-	End      string
-	Rows     []driverRow
-	Derived  []derivedRow
-	Unset    string
-	Problems bool
+	Say     template.HTML
+	End     string
+	Rows    []driverRow
+	Derived []derivedRow
+	Unset   string
 }
 
 type driverRow struct {
 	Name, About, Unit string
 	Now, Growth       editable
 	End, Line         string
-	Sum               string // what changed over the horizon
 }
 
 type derivedRow struct {
@@ -78,14 +76,15 @@ func usesSet(formula string, set map[string]bool) bool {
 
 func atEnd(o *study.Outcome, key string) string { return show(o.Values[len(o.Values)-1][key]) }
 
-// show writes a driver's value: whole from 100 up, else to two decimals.
+// show writes a driver's value: from 100 up rounded up to whole, as meters
+// bill it, else to two decimals.
 func show(v float64) string {
 	q, err := usage.FromFloat(v)
 	if err != nil {
 		return "–"
 	}
 	if q >= usage.Of(100) {
-		return money.Thousands(uint64((q + usage.One/2) / usage.One))
+		return money.Thousands(uint64(q.Ceil().Whole()))
 	}
 	return q.Format()
 }

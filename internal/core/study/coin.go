@@ -82,10 +82,13 @@ func (o *Outcome) coins() {
 	set(7, 0, 1, "none yet")
 	fact = "none yet"
 	if scores > 0 {
-		fact = fmt.Sprintf("%d of %d rated", scored, scores)
+		fact = "all rated"
+		if left := scores - scored; left > 0 {
+			fact = fmt.Sprintf("%d to rate", left)
+		}
 	}
 	set(8, scored, scores, fact)
-	set(9, 0, 1, "not recorded")
+	set(9, 0, 1, "not yet")
 }
 
 func count(yes bool) int {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
 )
 
@@ -69,6 +70,7 @@ type Event struct {
 	Month  int
 	Result int
 	Step   *projection.Step // nil when the lead passes
+	Delta  money.Amount     // change per month: of the bill, or from who led to who leads
 }
 
 // Events lists steps and changes of lead by month; within a month in the order
@@ -78,12 +80,13 @@ func (o *Outcome) Events() []Event {
 	for t := range o.Study.Horizon {
 		for i := range o.Results {
 			if step := stepIn(&o.Results[i], t); step != nil {
-				events = append(events, Event{t, i, step})
+				events = append(events, Event{t, i, step, step.Delta})
 			}
 		}
-		for _, lead := range o.Leads {
+		for k, lead := range o.Leads {
 			if lead.From == t && t > 0 {
-				events = append(events, Event{Month: t, Result: lead.Result})
+				before := o.Leads[k-1].Result
+				events = append(events, Event{Month: t, Result: lead.Result, Delta: o.monthly(lead.Result, t) - o.monthly(before, t)})
 			}
 		}
 	}

@@ -14,10 +14,10 @@ export function drawCosts(box, data) {
   const width = box.clientWidth;
   if (!data || !width || !data.options?.length) return;
   const narrow = width < 560;
-  const labels = narrow ? 24 : 118;
+  const labels = narrow ? 24 : 130;
   const lanes = data.options.length * lane;
   const room = box.closest("[data-cost-chart]").dataset.height;
-  const plot = Math.max(180, (room ? Number(room) : box.closest(".costs-main").clientHeight - 46) - lanes - margin.top - margin.bottom);
+  const plot = Math.max(180, (room ? Number(room) : box.closest(".costs-main").clientHeight - 32) - lanes - margin.top - margin.bottom);
   const height = margin.top + plot + margin.bottom + lanes;
   const n = data.months.length;
   const most = Math.max(1, ...data.options.flatMap((o) => o.values.filter((v) => v !== null)));
@@ -71,7 +71,7 @@ function endLabels(svg, data, x, y, narrow) {
     const left = x(data.months.length) + 6;
     if (Math.abs(place.at - place.y) > 3) g.append("path").attr("d", `M${left - 5} ${place.y}L${left} ${place.at}`).attr("stroke", colours[place.option.face - 1]).attr("stroke-width", 1);
     face(g, place.option.face, left + 7, place.at, 13);
-    if (!narrow) g.append("text").attr("x", left + 17).attr("y", place.at + 4).style("fill", colours[place.option.face - 1]).text(clip(place.option.name + (place.option.now ? " (now)" : ""), 15)).append("title").text(place.option.name);
+    if (!narrow) g.append("text").attr("x", left + 17).attr("y", place.at + 4).style("fill", colours[place.option.face - 1]).text(clip(place.option.name + (place.option.now ? " (now)" : ""), 17)).append("title").text(place.option.name);
   }
 }
 

@@ -1,0 +1,47 @@
+// Package browser drives a headless Chromium from Debian's packages against
+// pages on loopback.
+package browser
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// Open starts a browser that works as root and without a network beyond
+// loopback. Close ends it and removes what it kept.
+func Open(ctx context.Context) (browser context.Context, close func(), err error) {
+	program, err := exec.LookPath("chromium")
+	if err != nil {
+		return nil, nil, fmt.Errorf("chromium is not installed: apt-get install chromium: %w", err)
+	}
+	profile, err := os.MkdirTemp("", "ninecoins-browser-")
+	if err != nil {
+		return nil, nil, err
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(program), chromedp.UserDataDir(profile),
+		chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WSURLReadTimeout(60*time.Second),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true), chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", true))
+	allocator, stopAllocator := chromedp.NewExecAllocator(ctx, options...)
+	browser, stopBrowser := chromedp.NewContext(allocator)
+	close = func() {
+		stopBrowser()
+		stopAllocator()
+		_ = os.RemoveAll(profile)
+	}
+	if err := chromedp.Do(browser); err != nil {
+		close()
+		return nil, nil, fmt.Errorf("starting chromium: %w", err)
+	}
+	return browser, close, nil
+}
+
+// Settled waits until fonts are loaded and the page was drawn.
+func Settled() chromedp.Action[chromedp.Void] {
+	return chromedp.Evaluate[chromedp.Void](`document.fonts.ready.then(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done()))))`, chromedp.EvalAwaitPromise)
+}
