@@ -99,7 +99,9 @@ func TestYearlyReceiptsAgreeWithACalculationByHand(t *testing.T) {
 	s := load(t)
 	s.Pay = projection.Yearly
 	o := compute(t, s)
-	bill := func(key string, month int) string { return result(t, o, key).Schedule.Months[month].Receipt.Settled.String() }
+	bill := func(key string, month int) string {
+		return result(t, o, key).Schedule.Months[month].Receipt.Settled.String()
+	}
 	assert.Equal(t, "1633.8", bill("brindlepost", 0))  // 12 x 149 less 15% = 1519.80, and 12 x 9.50
 	assert.Equal(t, "2041.8", bill("brindlepost", 12)) // 12 x 189 less 15% = 1927.80, and 114
 	assert.Equal(t, "854.4", bill("quirebird", 0))     // 12 x 89 less 20%

@@ -82,7 +82,11 @@ func (b *deskBody) attend(d deskStudy, o *study.Outcome) {
 			b.Attention = append(b.Attention, deskNote{at + "/costs", d.Title, fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name, o.Study.Currency.FormatWhole(r.Schedule.Total-o.Study.Budget)), "See its costs"})
 		}
 		if missing := missingRatings(r); missing > 0 && r.In() {
-			b.Attention = append(b.Attention, deskNote{at + "/scores", d.Title, fmt.Sprintf("%s: %d ratings missing", r.Option.Name, missing), "Rate it"})
+			text := fmt.Sprintf("%s: %d ratings are missing", r.Option.Name, missing)
+			if missing == 1 {
+				text = r.Option.Name + ": 1 rating is missing"
+			}
+			b.Attention = append(b.Attention, deskNote{at + "/scores", d.Title, text, "Rate it"})
 		}
 	}
 }

@@ -1,0 +1,188 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"ninecoins/internal/demo"
+	"ninecoins/internal/testkit"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+// call runs a command line and returns its exit code and what it wrote.
+func call(t *testing.T, args ...string) (code int, out, errs string) {
+	t.Helper()
+	var o, e bytes.Buffer
+	code = run(t.Context(), args, &o, &e)
+	return code, o.String(), e.String()
+}
+
+func file(t *testing.T, name string, data []byte) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, data, 0o644))
+	return path
+}
+
+const usageFile = `{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [
+	{"driver": "contacts", "now": 6400, "growth": "2%"}, {"driver": "newsletters", "now": 4}, {"driver": "automated_emails", "now": 0.6}, {"driver": "seats", "now": 3}]}`
+
+func TestQuoteWritesJSONThatAgreesWithTheList(t *testing.T) {
+	code, out, errs := call(t, "quote", "-json", "-usage", file(t, "u.json", []byte(usageFile)), "-plan", "bough", file(t, "p.json", demo.PriceLists()[0]))
+	require.Zero(t, code, errs)
+	var quotes []struct {
+		Plan, Term, Bill, Currency string
+		PerMonth                   string `json:"per_month"`
+		Serves                     bool
+		Lines                      []struct{ Amount string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &quotes))
+	require.Len(t, quotes, 2)
+	assert.Equal(t, "161", quotes[0].Bill)
+	assert.Equal(t, "1633.8", quotes[1].Bill)
+	assert.Equal(t, "136.15", quotes[1].PerMonth)
+	assert.Len(t, quotes[0].Lines, 2)
+	code, out, _ = call(t, "quote", "-month", "13", "-must", "automation/event-triggers", "-usage", file(t, "u.json", []byte(usageFile)), file(t, "p.json", demo.PriceLists()[0]))
+	require.Zero(t, code)
+	assert.Regexp(t, `brindlepost +bough +monthly +201 EUR +201 for 1 +serves`, out)
+	assert.Contains(t, out, "no event triggers")
+}
+
+func TestProjectAgreesWithTheStudy(t *testing.T) {
+	code, out, errs := call(t, "project", "-json", "-must", "automation/event-triggers", "-usage", file(t, "u.json", []byte(usageFile)), file(t, "p.json", demo.PriceLists()[0]), file(t, "q.json", demo.PriceLists()[3]))
+	require.Zero(t, code, errs)
+	var all []struct {
+		Platform, Total string
+		Months          []struct {
+			Month, Plan string
+			Accrued     string `json:"per_month"`
+		}
+		Steps []struct{ Month, Why string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &all))
+	assert.Equal(t, "7036", all[0].Total)
+	assert.Equal(t, "5652.5", all[1].Total)
+	assert.Len(t, all[0].Months, 36)
+	assert.Equal(t, "contacts pass 8,000", all[0].Steps[0].Why)
+	code, out, _ = call(t, "project", "-months", "2", "-pay", "yearly", "-usage", file(t, "u.json", []byte(usageFile)), file(t, "p.json", demo.PriceLists()[0]))
+	require.Zero(t, code)
+	assert.Contains(t, out, "2027-02")
+}
+
+func TestBadInputEndsWithTwoAndEveryFault(t *testing.T) {
+	sound := file(t, "u.json", []byte(usageFile))
+	list := file(t, "p.json", demo.PriceLists()[0])
+	broken := file(t, "broken.json", []byte(strings.NewReplacer(`"EUR"`, `"EURO"`, `"kind": "flat"`, `"kind": "share"`, `"price": "19.00"`, `"price": "dear"`).Replace(string(demo.PriceLists()[0]))))
+	for _, row := range []struct {
+		args []string
+		want []string
+	}{
+		{nil, []string{"ninecoins serve"}},
+		{[]string{"brew"}, []string{`there is no command "brew"`}},
+		{[]string{"quote"}, []string{"quote needs a usage file and price lists"}},
+		{[]string{"quote", "-usage", sound, "-pay", "weekly", list}, []string{`-pay "weekly" is neither monthly nor yearly`}},
+		{[]string{"project", "-usage", sound, "-months", "121", list}, []string{"months go from 1 to 120"}},
+		{[]string{"quote", "-usage", sound, "-colour", "red", list}, []string{"not defined: -colour"}},
+		{[]string{"quote", "-usage", sound, "-plan", "stem", list}, []string{`there is no plan "stem"`}},
+		{[]string{"quote", "-usage", sound, "/nowhere.json"}, []string{"no such file"}},
+		{[]string{"project", "-usage", file(t, "u.json", []byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "pigeons", "now": 1}]}`)), broken},
+			[]string{`u.json: driver "pigeons" is unknown`, `currency: broken.json: currency "EURO"`, `broken.json: expected an amount`}},
+		{[]string{"quote", "-usage", sound, file(t, "kind.json", []byte(strings.Replace(string(demo.PriceLists()[0]), `"kind": "flat"`, `"kind": "share"`, 1)))}, []string{`a charge of kind "share" is not priced yet`}},
+		{[]string{"project", "-usage", file(t, "u.json", []byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "contacts", "now": 900000000, "growth": "99%"}]}`)), list}, []string{"out of range"}},
+	} {
+		code, out, errs := call(t, row.args...)
+		assert.Equal(t, 2, code, row.args)
+		assert.Empty(t, out)
+		for _, want := range row.want {
+			assert.Contains(t, errs, want)
+		}
+		assert.NotContains(t, errs, "goroutine")
+	}
+	code, out, _ := call(t, "help")
+	assert.Zero(t, code)
+	assert.Contains(t, out, "Exit codes")
+}
+
+func freePort(t *testing.T) string {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer l.Close()
+	_, port, _ := net.SplitHostPort(l.Addr().String())
+	return port
+}
+
+func TestServeStartsChecksAndStops(t *testing.T) {
+	t.Setenv("DATABASE_URL", testkit.Database(t))
+	port := freePort(t)
+	t.Setenv("PORT", port)
+	code, out, errs := call(t, "serve", "-demo", "-check")
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "Check passed")
+
+	ctx, stop := context.WithCancel(t.Context())
+	said, says := io.Pipe()
+	ended := make(chan int, 1)
+	go func() { ended <- run(ctx, []string{"serve", "-demo"}, says, io.Discard); says.Close() }()
+	text := make([]byte, 300)
+	n, err := said.Read(text)
+	require.NoError(t, err)
+	assert.Contains(t, string(text[:n]), "Nine Coins is at http://127.0.0.1:"+port)
+	go func() { _, _ = io.Copy(io.Discard, said) }()
+	resp, err := (&http.Client{Timeout: 5 * time.Second}).Get("http://127.0.0.1:" + port + "/")
+	require.NoError(t, err)
+	body, _ := io.ReadAll(resp.Body)
+	resp.Body.Close()
+	assert.Equal(t, 1, strings.Count(string(body), "study-card"), "a second run keeps the data and loads no second demo")
+
+	code, _, errs = call(t, "serve", "-check")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "Port "+port+" on 127.0.0.1 is taken")
+	assert.Contains(t, errs, "PORT=9010 ./start")
+	stop()
+	assert.Zero(t, <-ended)
+	code, _, errs = call(t, "serve", "-fresh")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "--fresh empties only the private database")
+	t.Setenv("PORT", "many")
+	code, _, errs = call(t, "serve")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, `PORT "many" cannot be used`)
+	t.Setenv("PORT", "0")
+	t.Setenv("DATABASE_URL", "postgres://nobody@127.0.0.1:1/none")
+	code, _, errs = call(t, "serve", "-check")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "The database cannot be used")
+}
+
+func TestImportTakesFilesWholeOrNotAtAll(t *testing.T) {
+	t.Setenv("DATABASE_URL", testkit.Database(t))
+	code, _, errs := call(t, "import", file(t, "s.json", demo.Study()))
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "s.json is refused, nothing of it was taken")
+	assert.Contains(t, errs, "import its price list first")
+	args := []string{"import"}
+	for _, list := range demo.PriceLists() {
+		args = append(args, file(t, "p.json", list))
+	}
+	code, out, errs := call(t, append(args, file(t, "s.json", demo.Study()))...)
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "Took the price list of Osier Mail.")
+	assert.Contains(t, out, "Took the study; it is at /studies/")
+	code, _, errs = call(t, "demo")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, `there is a study "spring-list" in the workspace already`)
+}

@@ -1,0 +1,235 @@
+package formats_test
+
+import (
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
+	"ninecoins/internal/demo"
+	"ninecoins/internal/formats"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const smallList = `{
+  "format": "nine-coins/price-list/1",
+  "platform": {"key": "madder", "name": "Madder", "does": ["email"]},
+  "observed_on": "2026-10-02",
+  "source": "price page",
+  "currency": "EUR",
+  "tax": {"included": false},
+  "meters": [{"key": "contacts", "unit": "contact", "kind": "stock", "counts": "contacts"}],
+  "plans": [
+    {"key": "root", "name": "Root", "offered": "public",
+     "terms": [{"key": "monthly", "months": 1}, {"key": "yearly", "months": 12, "off": "15%"}],
+     "charges": [
+       {"key": "base", "kind": "stair", "meter": "contacts",
+        "bands": [{"to": 1000, "price": "12.00", "yearly": "10.00"}, {"to": 5000, "price": 39.00}], "above": {"price": "4", "each": 1000}}
+     ],
+     "limits": [{"meter": "contacts", "most": 9000, "beyond": "move up"}],
+     "features": {"letters/subject-tests": {"has": "yes", "depth": 2}}}
+  ]
+}`
+
+func faultsOf(t *testing.T, err error) formats.Faults {
+	t.Helper()
+	var faults formats.Faults
+	require.True(t, errors.As(err, &faults), "%v", err)
+	require.NotEmpty(t, faults)
+	return faults
+}
+
+func TestAPriceListIsReadWhole(t *testing.T) {
+	e, err := formats.ReadPriceList([]byte(smallList))
+	require.NoError(t, err)
+	assert.Equal(t, "Madder", e.Platform.Name)
+	assert.Equal(t, "2026-10-02", e.ObservedOn.Format(time.DateOnly))
+	plan := e.Plans[0]
+	assert.Equal(t, pricelist.Upfront, plan.Terms[1].Paid, "up front unless stated")
+	bands := plan.Charges[0].Bands
+	assert.Equal(t, usage.Of(1000), bands[0].To)
+	own, off := bands[0].Price.For(plan.Terms[1])
+	assert.Equal(t, "10", own.String())
+	assert.Zero(t, off)
+	usual, off := bands[1].Price.For(plan.Terms[1])
+	assert.Equal(t, "39", usual.String())
+	assert.Equal(t, "15%", off.String())
+	assert.Equal(t, int64(1000), plan.Charges[0].Above.Each)
+	assert.Equal(t, pricelist.Yes, plan.Feature("letters/subject-tests").Has)
+	assert.Equal(t, pricelist.Unknown, plan.Feature("nobody/said").Has)
+}
+
+// TestEachFaultIsNamedWithItsLineAndField replaces one piece of a sound list
+// and looks for the fault.
+func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
+	for _, row := range []struct{ old, new, want string }{
+		{`price-list/1`, `price-list/2`, `line 2, format: expected "nine-coins/price-list/1"`},
+		{`"EUR"`, `"EURO"`, `line 6, currency: currency "EURO" is not an ISO 4217 code`},
+		{`"2026-10-02"`, `"02.10.2026"`, `line 4, observed_on: expected a day such as`},
+		{`"source": "price page",`, ``, `source: is missing`},
+		{`"source": "price page"`, `"source": "  "`, `source: is empty`},
+		{`"source": "price page"`, `"source": "a\u0000b"`, `control characters`},
+		{`["email"]`, `["post"]`, `platform.does[0]: expected one of email`},
+		{`"key": "madder"`, `"key": "Mad der"`, `platform.key: expected a key of small letters`},
+		{`"counts": "contacts"`, `"counts": "pigeons"`, `line 8, meters[0].counts: there is no driver "pigeons"`},
+		{`"counts": "contacts"`, `"counts": "contacts +"`, `meters[0].counts: formula "contacts +", column`},
+		{`"kind": "stock"`, `"kind": "pile"`, `meters[0].kind: expected one of stock, flow, found "pile"`},
+		{`"price": "12.00"`, `"price": "12,00"`, `line 14, plans[0].charges[0].bands[0].price: expected an amount`},
+		{`"price": "12.00"`, `"price": "-12.00"`, `expected an amount from 0 to`},
+		{`"price": "12.00"`, `"price": true`, `expected an amount such as "12.00", found "true"`},
+		{`"price": "12.00"`, `"price": "99999999999999999999"`, `too large`},
+		{`"to": 5000`, `"to": 900`, `line 14, plans[0].charges[0].bands[1].to: band 2 ends at 900, not above band 1, which ends at 1,000`},
+		{`{"to": 1000, `, `{`, `only the last band may be without an end`},
+		{`{"to": 5000, `, `{`, `the last band has no end, so nothing lies above it`},
+		{`"yearly": "10.00"`, `"weekly": "10.00"`, `plans[0].charges[0].bands[0].weekly: is neither a field of a charge nor a term`},
+		{`"kind": "stair"`, `"kind": "graduated"`, `line 13, plans[0].charges[0].kind: a charge of kind "graduated" is not priced yet`},
+		{`"kind": "stair"`, `"kind": "once"`, `a charge of kind "once" is not priced yet`},
+		{`"kind": "stair"`, `"kind": "stairs"`, `expected one of flat, unit, stair`},
+		{`"meter": "contacts",` + "\n", `"meter": "sends",` + "\n", `plans[0].charges[0].meter: there is no meter "sends"`},
+		{`"months": 12`, `"months": 0`, `plans[0].terms[1].months: expected a whole number from 1 to 60, found 0`},
+		{`"months": 12`, `"months": 1.5`, `found 1.5`},
+		{`"key": "yearly", "months"`, `"key": "price", "months"`, `"price" is the name of a field`},
+		{`"key": "yearly", "months"`, `"key": "monthly", "months"`, `plans[0].terms[1].key: "monthly" is the key of`},
+		{`"off": "15%"`, `"off": "150%"`, `expected a share from 0% to 100%`},
+		{`"offered": "public"`, `"offered": "public", "includes": "stem"`, `plans[0].includes: plan "stem" must stand before`},
+		{`"offered": "public"`, `"offered": "public", "colour": "red"`, `plans[0].colour: is not a field here`},
+		{`"name": "Root"`, `"name": "Root", "name": "Toor"`, `plans[0].name: this field stands twice`},
+		{`"most": 9000`, `"most": {"times": 2, "meter": "sends"}`, `plans[0].limits[0].most.meter: there is no meter "sends"`},
+		{`"move up"`, `"buy a pack"`, `plans[0].limits[0].beyond: plan "root" sells no pack on meter "contacts"`},
+		{`"has": "yes"`, `"has": "add-on", "add_on": "x"`, `plans[0].features.letters/subject-tests.add_on: there is no add-on "x"`},
+		{`"letters/subject-tests"`, `"subject tests"`, `expected a feature such as`},
+		{`"depth": 2`, `"depth": 4`, `depth: expected a whole number from 1 to 3`},
+		{`"above": {"price": "4", "each": 1000}`, `"above": "ask us"`, `plans[0].charges[0].above: expected "on request" or a rate`},
+		{`"plans": [`, `"offers": [{"key": "o", "plans": ["x"], "kind": "fixed", "value": "5"}], "plans": [`, `offers[0].plans[0]: there is no plan "x"`},
+		{`"plans": [`, `"offers": [{"key": "o", "plans": ["root"], "kind": "fixed", "value": "5"}], "plans": [`, `an offer of kind "fixed" is not priced yet`},
+		{`"plans": [`, `"plans": {}, "x": [`, `plans: expected a list, found an object`},
+	} {
+		require.Contains(t, smallList, row.old)
+		_, err := formats.ReadPriceList([]byte(strings.Replace(smallList, row.old, row.new, 1)))
+		require.Error(t, err, row.new)
+		faultsOf(t, err)
+		assert.Contains(t, err.Error(), row.want)
+	}
+}
+
+func TestAllFaultsAreListedAtOnce(t *testing.T) {
+	broken := strings.NewReplacer(`"EUR"`, `"EURO"`, `"12.00"`, `"dear"`, `"months": 12`, `"months": "long"`).Replace(smallList)
+	_, err := formats.ReadPriceList([]byte(broken))
+	assert.Len(t, faultsOf(t, err), 3)
+}
+
+func TestWhatIsNoJSONIsSaidPlainly(t *testing.T) {
+	for in, want := range map[string]string{
+		"":                       "line 1: not valid JSON: the file ends too early",
+		"{\n\"format\": \n":      "not valid JSON: the file ends too early",
+		"{\n\n\"a\": nope}":      "line 3: not valid JSON",
+		"{} {}":                  "something follows",
+		"[1]":                    "expected an object, found a list",
+		strings.Repeat("[", 100): "nested more than 20 deep",
+	} {
+		_, err := formats.ReadPriceList([]byte(in))
+		faultsOf(t, err)
+		assert.Contains(t, err.Error(), want, in)
+	}
+	_, err := formats.ReadPriceList(make([]byte, 10<<20))
+	assert.ErrorContains(t, err, "the file has 10.0 MB; at most 2 MB are read")
+}
+
+func TestUsageFiles(t *testing.T) {
+	u, err := formats.ReadUsage([]byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "contacts", "now": 6400, "growth": "2%"}],
+		"own_drivers": [{"key": "per_seat", "name": "Per seat", "unit": "contact", "kind": "stock", "formula": "contacts / 2"}]}`))
+	require.NoError(t, err)
+	assert.Equal(t, "Jan 2027", u.Start.String())
+	values, err := u.Model.At(0)
+	require.NoError(t, err)
+	assert.Equal(t, 3200.0, values["per_seat"])
+	for in, want := range map[string]string{
+		`[{"driver": "pigeons", "now": 1}]`:                                    `driver "pigeons" is unknown`,
+		`[{"driver": "contacts", "now": -1}]`:                                  "expected a number from 0",
+		`[{"driver": "contacts", "now": "many"}]`:                              `found "many"`,
+		`[{"driver": "contacts", "now": 1, "growth": "300%"}]`:                 "expected a share from -50% to 100%",
+		`[{"driver": "emails_sent", "now": 1}]`:                                "is derived",
+		`[{"driver": "contacts", "now": 1}, {"driver": "contacts", "now": 2}]`: "is set twice",
+		`"none"`: "expected a list",
+	} {
+		_, err := formats.ReadUsage([]byte(fmt.Sprintf(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": %s}`, in)))
+		faultsOf(t, err)
+		assert.Contains(t, err.Error(), want, in)
+	}
+	_, err = formats.ReadUsage([]byte(`{"format": "nine-coins/usage/1", "start": "soon", "drivers": []}`))
+	assert.ErrorContains(t, err, `month "soon" is not of the form 2027-01`)
+}
+
+func TestStudiesAreCheckedWhole(t *testing.T) {
+	editions := map[string]*pricelist.Edition{}
+	for _, data := range demo.PriceLists() {
+		e, err := formats.ReadPriceList(data)
+		require.NoError(t, err)
+		editions[e.Platform.Key] = e
+	}
+	find := func(key string, _ time.Time) (*pricelist.Edition, bool) { e, ok := editions[key]; return e, ok }
+	sound := string(demo.Study())
+	s, err := formats.ReadStudy([]byte(sound), find)
+	require.NoError(t, err)
+	assert.Len(t, s.Options, 5)
+	for _, row := range []struct{ old, new, want string }{
+		{`"platform": "fernwire"`, `"platform": "heron"`, `there is no edition of platform "heron" read on 2026-11-12`},
+		{`"months": 36`, `"months": 999`, "months: expected a whole number from 1 to 120"},
+		{`"value": "8.5"`, `"value": "8.25"`, "is not a number from 0 to 9 in halves"},
+		{`"option": "quirebird", "criterion": "look"`, `"option": "heron", "criterion": "look"`, `there is no option "heron"`},
+		{`"option": "quirebird", "criterion": "look"`, `"option": "quirebird", "criterion": "smell"`, `there is no criterion "smell"`},
+		{`"option": "quirebird", "criterion": "look"`, `"option": "quirebird", "criterion": "help"`, `has rated "quirebird" on "help" already`},
+		{`"worst": "10000.00"`, `"worst": "10.00"`, "the worst cost, 10, is below the best, 4000"},
+		{`"key": "osier-mail", "platform"`, `"key": "brindlepost", "platform"`, `option "brindlepost" stands twice`},
+		{`"face": 1`, `"face": 13`, "face: expected a whole number from 1 to 12"},
+		{`"face": 1`, `"face": 1, "now": true`, "only one option can be what runs today"},
+		{`"level": "want"`, `"level": "wish"`, "expected one of must, want, bonus"},
+		{`"rate": "1.17"`, `"rate": "0"`, "expected a rate above 0"},
+		{`"growth": "2%"`, `"growth": "99%"`, "out of range"},
+	} {
+		require.Contains(t, sound, row.old)
+		_, err := formats.ReadStudy([]byte(strings.Replace(sound, row.old, row.new, 1)), find)
+		faultsOf(t, err)
+		assert.Contains(t, err.Error(), row.want)
+	}
+}
+
+// TestDamagedFilesAreReadOrRefusedInWords cuts, doubles and overwrites pieces
+// of sound lists at random.
+func TestDamagedFilesAreReadOrRefusedInWords(t *testing.T) {
+	random := rand.New(rand.NewPCG(4, 2))
+	lists := append(demo.PriceLists(), []byte(smallList))
+	refused := 0
+	for range 4000 {
+		b := slices.Clone(lists[random.IntN(len(lists))])
+		for range 1 + random.IntN(4) {
+			i := random.IntN(len(b) - 30)
+			switch random.IntN(3) {
+			case 0:
+				b[i] = byte(random.IntN(256))
+			case 1:
+				b = slices.Delete(b, i, i+random.IntN(30))
+			case 2:
+				b = slices.Insert(b, random.IntN(len(b)), slices.Clone(b[i:i+20])...)
+			}
+		}
+		e, err := formats.ReadPriceList(b)
+		if err == nil {
+			require.NotEmpty(t, e.Plans)
+			continue
+		}
+		refused++
+		for _, fault := range faultsOf(t, err) {
+			require.Positive(t, fault.Line)
+			require.NotEmpty(t, fault.Problem)
+		}
+	}
+	assert.Greater(t, refused, 1000)
+}

@@ -1,0 +1,337 @@
+package web_test
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+
+	"ninecoins/internal/demo"
+	"ninecoins/internal/testkit"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+// answer is a response with its body read.
+type answer struct {
+	status int
+	header http.Header
+	body   string
+	at     string // path and query that redirects led to
+}
+
+func read(t testing.TB, resp *http.Response, err error) answer {
+	t.Helper()
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	body, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	return answer{resp.StatusCode, resp.Header, string(body), resp.Request.URL.RequestURI()}
+}
+
+func get(t testing.TB, address string) answer {
+	t.Helper()
+	resp, err := http.Get(address)
+	return read(t, resp, err)
+}
+
+// post sends a form as a browser without scripts does, following redirects.
+func post(t testing.TB, address string, pairs ...string) answer {
+	t.Helper()
+	form := url.Values{}
+	for i := 0; i < len(pairs); i += 2 {
+		form.Set(pairs[i], pairs[i+1])
+	}
+	jar, _ := cookiejar.New(nil)
+	resp, err := (&http.Client{Jar: jar}).PostForm(address, form)
+	return read(t, resp, err)
+}
+
+var tags = regexp.MustCompile(`<[^>]*>`)
+
+// words returns a page's text without its tags, white space folded.
+func words(a answer) string {
+	return strings.Join(strings.Fields(tags.ReplaceAllString(strings.ReplaceAll(a.body, "&#43;", "+"), " ")), " ")
+}
+
+var coins = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "trials", "scores", "verdict"}
+
+func TestEveryPageOfTheDemoIsDrawn(t *testing.T) {
+	app := testkit.Start(t, true)
+	wants := map[string]string{
+		"brief":    "Pick Brindlepost on Bough, paid monthly",
+		"line-up":  "Out: no trade-buyer lists",
+		"coverage": "Event triggers is what pushes Brindlepost to Bough",
+		"prices":   "143 days old: read it again",
+		"growth":   "contacts * (newsletters + automated_emails)",
+		"costs":    "moves to Lantern: emails pass 35,000",
+		"trials":   "30 days",
+		"scores":   "Where each score comes from",
+		"verdict":  "Next is Fernwire , 0.6 behind on fit",
+	}
+	for _, coin := range coins {
+		a := get(t, app.Page(coin))
+		assert.Equal(t, http.StatusOK, a.status, coin)
+		assert.Contains(t, words(a), wants[coin], coin)
+		assert.Contains(t, a.body, `data-pile="brindlepost"`, "the counter stands on %s", coin)
+		assert.NotContains(t, a.body, "ZgotmplZ", coin)
+		assert.Equal(t, 1, strings.Count(a.body, "<h1"), coin)
+	}
+	assert.Contains(t, words(get(t, app.Page("options/osier-mail"))), "all months come to €5,945.45")
+	assert.Contains(t, words(get(t, app.Address+"/")), "Quirebird: prices were read 143 days ago")
+	shelf := get(t, app.Address+"/shelf")
+	link := regexp.MustCompile(`/shelf/[0-9a-f-]{36}`).FindString(shelf.body)
+	assert.Contains(t, words(get(t, app.Address+link)), "contacts up to 1,000: €19.00")
+}
+
+func TestReceiptsShowHowTheyCameAbout(t *testing.T) {
+	app := testkit.Start(t, true)
+	for path, wants := range map[string][]string{
+		"receipts/brindlepost?month=2028-01":           {"8,117 contacts, in the band to 12,000: €189.00", "3 seats, 2 included: 1 × €12.00", "Total for 1 month €201.00", "The bill changes by +€40.00 a month: contacts pass 8,000"},
+		"receipts/fernwire?month=2028-11":              {"45,514 emails, 45,000 included: 1 × £14.00 for each started 5,000", "Total for 1 month £153.00", "× 1.17, rate of 20 Nov 2026", "€179.01"},
+		"receipts/osier-mail?month=2028-12":            {"× 12 months", "Total for 12 months €2,628.00", "without 21% tax (÷ 1.21)", "€2,171.90", "Share of Dec 2028, month 12 of 12 €180.99", "Paid in Dec 2028 €24.79"},
+		"receipts/quirebird?plan=leaflet&term=monthly": {"offer “first-quarter”: 50% off 1 of 1 month", "€44.50"},
+		"receipts/brindlepost?plan=sprig&term=yearly":  {"less 15% on this term", "This plan cannot serve: no event triggers"},
+	} {
+		a := get(t, app.Page(path))
+		require.Equal(t, http.StatusOK, a.status, path)
+		for _, want := range wants {
+			assert.Contains(t, words(a), want, path)
+		}
+	}
+	for _, path := range []string{"receipts/heron?month=2027-01", "receipts/fernwire?month=1999-01", "receipts/fernwire?month=soon", "receipts/fernwire?plan=beacon&term=x", "options/heron"} {
+		a := get(t, app.Page(path))
+		assert.Equal(t, http.StatusNotFound, a.status, path)
+		assert.Contains(t, a.body, "To the Desk")
+	}
+}
+
+// TestEveryFigureOnCostsOpensAReceiptThatAgrees follows the links of the table
+// for the first and the last month of each option.
+func TestEveryFigureOnCostsOpensAReceiptThatAgrees(t *testing.T) {
+	app := testkit.Start(t, true)
+	a := get(t, app.Page("costs?as=table"))
+	figures := regexp.MustCompile(`<a href="(/studies/[^"]*month=(?:2027-01|2028-12|2029-12))" data-receipt title="[^"]*">([^<]*)</a>`).FindAllStringSubmatch(a.body, -1)
+	require.Len(t, figures, 15)
+	for _, f := range figures {
+		receipt := get(t, app.Address+f[1])
+		assert.Contains(t, receipt.body, "<td>"+f[2]+"</td>", f[1])
+	}
+}
+
+func TestEditsAreSavedAndLeadBackToThePage(t *testing.T) {
+	app := testkit.Start(t, true)
+	a := post(t, app.Page("growth"), "edit", "driver", "of", "contacts", "value", "8,000", "beside", "2", "revision", "1")
+	assert.Equal(t, http.StatusOK, a.status)
+	assert.Contains(t, words(a), "The list goes from 8,000 to 16,000 contacts")
+	a = post(t, app.Page("growth"), "edit", "growth", "of", "contacts", "value", "+1.5%", "beside", "8000", "revision", "2")
+	assert.Contains(t, a.body, `value="1.5"`)
+	a = post(t, app.Page("costs?show=cash&as=table"), "edit", "pay", "value", "yearly", "revision", "1")
+	assert.Contains(t, a.at, "costs?show=cash&as=table", "the view stays as it was")
+	assert.Contains(t, words(a), "Paid yearly")
+	a = post(t, app.Page("scores"), "edit", "weight", "of", "cost", "value", "80", "revision", "1")
+	assert.Contains(t, words(a), "158 not 100, so each counts as its share of 158")
+	a = post(t, app.Page("scores"), "edit", "best", "of", "cost", "value", "5,000", "beside", "9000", "revision", "2")
+	assert.Contains(t, a.body, `value="5000"`)
+	a = post(t, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "value", "8.5", "revision", "1")
+	assert.Contains(t, a.body, `value="8.5"`)
+	a = post(t, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "value", "", "revision", "2")
+	assert.Contains(t, a.body, "–", "without a rating the fit is a range")
+	assert.Contains(t, words(get(t, app.Address+"/")), "Fernwire: 1 rating is missing")
+}
+
+// TestBadInputIsToldBesideItsFieldAndChangesNothing tries every kind of field.
+func TestBadInputIsToldBesideItsFieldAndChangesNothing(t *testing.T) {
+	app := testkit.Start(t, true)
+	before := map[string]string{}
+	for _, coin := range []string{"growth", "scores", "costs"} {
+		before[coin] = get(t, app.Page(coin)).body
+	}
+	for _, row := range []struct {
+		coin, field string
+		form        []string
+		want        string
+	}{
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "-5", "beside", "2", "revision", "1"}, "“-5” is not a number from 0 to"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "many", "beside", "2", "revision", "1"}, "“many” is not a number"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "", "beside", "2", "revision", "1"}, "“” is not a number"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "99999999999999999999", "beside", "2", "revision", "1"}, "is not a number from 0 to"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "<script>alert(1)</script>", "beside", "2", "revision", "1"}, "&lt;script&gt;alert(1)&lt;/script&gt;"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "900000000000", "beside", "50", "revision", "1"}, "with this the study cannot be computed"},
+		{"growth", "growth-contacts", []string{"edit", "growth", "of", "contacts", "value", "300", "beside", "6400", "revision", "1"}, "Growth of 300% a month is not between -50% and 100%"},
+		{"growth", "growth-contacts", []string{"edit", "growth", "of", "contacts", "value", "fast", "beside", "6400", "revision", "1"}, "“fast” is not a percentage"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "7000", "beside", "2", "revision", "77"}, "yours (7000) was not saved"},
+		{"scores", "weight-cost", []string{"edit", "weight", "of", "cost", "value", "120", "revision", "1"}, "“120” is not a share of 100"},
+		{"scores", "best-cost", []string{"edit", "best", "of", "cost", "value", "20000", "beside", "10000", "revision", "1"}, "must not be below"},
+		{"scores", "worst-cost", []string{"edit", "worst", "of", "cost", "value", "cheap", "beside", "4000", "revision", "1"}, "“cheap” is not an amount of money"},
+		{"scores", "rating-fernwire-ease", []string{"edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "value", "9.5", "revision", "1"}, "“9.5” is not a rating"},
+		{"scores", "", []string{"edit", "rating", "of", "ease", "option", "fernwire", "rater", " ", "value", "9", "revision", "1"}, "needs to know who rates"},
+		{"costs", "", []string{"edit", "pay", "value", "weekly", "revision", "1"}, "Pay is monthly or yearly"},
+		{"costs", "", []string{"edit", "everything"}, "This form could not be read"},
+	} {
+		a := post(t, app.Page(row.coin), row.form...)
+		assert.GreaterOrEqual(t, a.status, 400, row.want)
+		assert.Less(t, a.status, 500, row.want)
+		assert.Contains(t, a.body, row.want)
+		if row.field != "" {
+			assert.Regexp(t, `id="`+row.field+`"[^>]*aria-invalid="true"`, a.body)
+		}
+		assert.Equal(t, before[row.coin], get(t, app.Page(row.coin)).body, "after %s nothing is changed", row.want)
+	}
+}
+
+func TestADeletedStudyIsToldInWords(t *testing.T) {
+	app := testkit.Start(t, true)
+	a := post(t, app.Address+"/", "edit", "delete", "of", app.Study.String())
+	assert.Contains(t, words(a), "The study was deleted. Undo: bring it back")
+	assert.Contains(t, words(a), "Nothing on the Desk yet")
+	for _, a := range []answer{get(t, app.Page("costs")), post(t, app.Page("growth"), "edit", "driver", "of", "contacts", "value", "1", "beside", "1", "revision", "1"), get(t, app.Address+"/studies/nonsense/costs"), get(t, app.Address+"/studies/"+uuid.NewString()+"/costs")} {
+		assert.Equal(t, http.StatusNotFound, a.status)
+		assert.Contains(t, words(a), "This study is not here any more. It was deleted, perhaps in another tab")
+	}
+	a = post(t, app.Address+"/", "edit", "restore", "of", app.Study.String())
+	assert.Contains(t, words(a), "Spring list")
+	assert.Equal(t, http.StatusOK, get(t, app.Page("costs")).status)
+	assert.Equal(t, http.StatusBadRequest, post(t, app.Address+"/", "edit", "burn", "of", app.Study.String()).status)
+}
+
+func TestNamesFullOfHTMLAreShownAsText(t *testing.T) {
+	app := testkit.Start(t, false)
+	hostile := `<img src=x onerror=alert(1)>\"'</script><b>`
+	for _, file := range demo.PriceLists() {
+		file = bytes.ReplaceAll(file, []byte(`"name": "Sprig"`), []byte(`"name": "`+hostile+`"`))
+		_, err := app.Store.ImportPriceList(t.Context(), app.Workspace.ID, bytes.ReplaceAll(file, []byte(`"name": "Brindlepost"`), []byte(`"name": "`+hostile+`"`)))
+		require.NoError(t, err)
+	}
+	st := strings.NewReplacer(`"title": "Spring list"`, `"title": "`+hostile+`"`, `"rater": "Imke Vroom"`, `"rater": "`+hostile+`"`, `"name": "Ease of daily work"`, `"name": "`+hostile+`"`).Replace(string(demo.Study()))
+	var err error
+	app.Study, err = app.Store.ImportStudy(t.Context(), app.Workspace.ID, []byte(st))
+	require.NoError(t, err)
+	for _, path := range append(coins, "options/brindlepost", "receipts/brindlepost?month=2027-01") {
+		a := get(t, app.Page(path))
+		assert.Equal(t, http.StatusOK, a.status, path)
+		assert.NotContains(t, a.body, "<img", path)
+		assert.NotContains(t, strings.ReplaceAll(a.body, `<script type="application/json"`, ""), "</script><b>", path)
+	}
+	assert.NotContains(t, get(t, app.Address+"/").body, "<img")
+}
+
+func TestEmptyPagesSayWhatToDo(t *testing.T) {
+	app := testkit.Start(t, false)
+	assert.Contains(t, words(get(t, app.Address+"/")), "Nothing on the Desk yet")
+	assert.Contains(t, words(get(t, app.Address+"/shelf")), "The shelf is empty")
+	bare := `{"format": "nine-coins/study/1", "key": "bare", "title": "Bare", "currency": "EUR", "start": "2027-01", "months": 1, "pay": "monthly", "patience_days": 90, "drivers": [], "options": []}`
+	var err error
+	app.Study, err = app.Store.ImportStudy(t.Context(), app.Workspace.ID, []byte(bare))
+	require.NoError(t, err)
+	for _, coin := range coins {
+		assert.Equal(t, http.StatusOK, get(t, app.Page(coin)).status, coin)
+	}
+	assert.Contains(t, words(get(t, app.Page("verdict"))), "There is no pick yet. The line-up is empty.")
+	assert.Contains(t, words(get(t, app.Page("growth"))), "No drivers yet")
+}
+
+func TestTwelveOptionsWithLongNamesAreDrawn(t *testing.T) {
+	app := testkit.Start(t, false)
+	long := strings.Repeat("Marsh-mallow & Meadowsweet ", 2)[:54]
+	var options []string
+	for n := range 12 {
+		file := strings.NewReplacer(`"key": "brindlepost", "name": "Brindlepost"`, fmt.Sprintf(`"key": "p%d", "name": "%s %d"`, n, long, n)).Replace(string(demo.PriceLists()[0]))
+		_, err := app.Store.ImportPriceList(t.Context(), app.Workspace.ID, []byte(file))
+		require.NoError(t, err)
+		options = append(options, fmt.Sprintf(`{"key": "o%d", "platform": "p%d", "observed_on": "2026-10-02", "face": %d}`, n, n, n+1))
+	}
+	st := string(demo.Study())
+	from, to := strings.Index(st, `"options": [`), strings.Index(st, `"criteria"`)
+	st = st[:from] + `"options": [` + strings.Join(options, ",") + `], ` + st[to:strings.Index(st, `"ratings"`)] + `"ratings": []}`
+	var err error
+	app.Study, err = app.Store.ImportStudy(t.Context(), app.Workspace.ID, []byte(st))
+	require.NoError(t, err)
+	for _, coin := range coins {
+		a := get(t, app.Page(coin))
+		assert.Equal(t, http.StatusOK, a.status)
+		assert.Equal(t, 12, strings.Count(a.body, "data-pile="))
+	}
+}
+
+func TestHeadersKeepOtherSitesOut(t *testing.T) {
+	app := testkit.Start(t, true)
+	a := get(t, app.Page("costs"))
+	csp := a.header.Get("Content-Security-Policy")
+	assert.Contains(t, csp, "default-src 'none'")
+	assert.NotContains(t, csp, "unsafe")
+	assert.Equal(t, "no-store", a.header.Get("Cache-Control"))
+	assert.Equal(t, "nosniff", a.header.Get("X-Content-Type-Options"))
+	assert.NotRegexp(t, ` style="| on[a-z]+="|<style|<script>`, a.body, "nothing inline")
+
+	req, err := http.NewRequest(http.MethodPost, app.Page("costs"), strings.NewReader("edit=pay&value=yearly"))
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	req.Header.Set("Sec-Fetch-Site", "cross-site")
+	resp, err := http.DefaultClient.Do(req)
+	refused := read(t, resp, err)
+	assert.Equal(t, http.StatusForbidden, refused.status)
+	assert.Contains(t, refused.body, "came from another site")
+	assert.Contains(t, words(get(t, app.Page("costs"))), "Paid monthly")
+}
+
+func TestAssetsAreKeptForGood(t *testing.T) {
+	app := testkit.Start(t, false)
+	page := get(t, app.Address+"/")
+	for _, path := range regexp.MustCompile(`/assets/[^"]*`).FindAllString(page.body, -1) {
+		a := get(t, app.Address+path)
+		assert.Equal(t, http.StatusOK, a.status, path)
+		assert.Contains(t, a.header.Get("Cache-Control"), "immutable")
+	}
+	assert.Equal(t, http.StatusNotFound, get(t, app.Address+"/assets/old/app.css").status)
+	assert.Equal(t, http.StatusNotFound, get(t, app.Address+regexp.MustCompile(`/assets/[0-9a-f]*/`).FindString(page.body)+"../web.go").status)
+	assert.Equal(t, http.StatusOK, get(t, app.Address+"/favicon.ico").status)
+}
+
+func TestOddRequestsAreAnsweredInWords(t *testing.T) {
+	app := testkit.Start(t, true)
+	assert.Contains(t, words(get(t, app.Address+"/nowhere")), "There is no such page")
+	assert.Contains(t, words(get(t, app.Address+"/shelf/nonsense")), "There is no such edition")
+	assert.Contains(t, words(get(t, app.Address+"/shelf/"+uuid.NewString())), "There is no such edition")
+	resp, err := http.Post(app.Page("growth"), "application/x-www-form-urlencoded", strings.NewReader("edit=driver&value="+strings.Repeat("9", 10<<20)))
+	a := read(t, resp, err)
+	assert.Equal(t, http.StatusRequestEntityTooLarge, a.status)
+	assert.Contains(t, words(a), "That was too much to send")
+	resp, err = http.Post(app.Page("growth"), "multipart/form-data", strings.NewReader("nonsense"))
+	assert.Equal(t, http.StatusBadRequest, read(t, resp, err).status)
+	assert.Contains(t, get(t, app.Address+"/healthz").body, `"ok"`)
+}
+
+func TestWhenTheDatabaseIsGoneAPageSaysSo(t *testing.T) {
+	app := testkit.Start(t, true)
+	app.Store.Close()
+	a := get(t, app.Page("costs"))
+	assert.GreaterOrEqual(t, a.status, 500)
+	assert.Contains(t, words(a), "Nothing was changed")
+	assert.Equal(t, http.StatusServiceUnavailable, get(t, app.Address+"/healthz").status)
+}
+
+func BenchmarkPages(b *testing.B) {
+	app := testkit.Start(b, true)
+	for _, page := range []string{"costs", "scores", "verdict"} {
+		b.Run(page, func(b *testing.B) {
+			for b.Loop() {
+				get(b, app.Page(page))
+			}
+		})
+	}
+	b.Run("desk", func(b *testing.B) {
+		for b.Loop() {
+			get(b, app.Address+"/")
+		}
+	})
+}
