@@ -9,6 +9,8 @@ import (
 	"os/exec"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 )
 
@@ -44,4 +46,12 @@ func Open(ctx context.Context) (browser context.Context, close func(), err error
 // Settled waits until fonts are loaded and the page was drawn.
 func Settled() chromedp.Action[chromedp.Void] {
 	return chromedp.Evaluate[chromedp.Void](`document.fonts.ready.then(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done()))))`, chromedp.EvalAwaitPromise)
+}
+
+// WithoutScripts turns scripts off in the tab.
+func WithoutScripts() chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true})
+		return chromedp.Void{}, err
+	}
 }

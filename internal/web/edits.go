@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"strconv"
 	"strings"
 
 	"ninecoins/internal/core/fit"
@@ -163,5 +162,3 @@ func (r *request) field(e editable) editable {
 func (r *request) revision(parts ...string) int64 {
 	return r.loaded.Revisions[strings.Join(parts, "/")]
 }
-
-func whole(n int) string { return strconv.Itoa(n) }

@@ -17,8 +17,12 @@ export function startSaving(afterSwap) {
     event.preventDefault();
     const data = new URLSearchParams(new FormData(form, event.submitter));
     const field = form.id ? document.querySelector(`input[form="${form.id}"]`) : null;
-    if (field && field.value === field.defaultValue && !field.matches("[aria-invalid]")) return;
-    field?.classList.add("saving");
+    if (field) {
+      const unchanged = field.value === field.defaultValue && !field.matches("[aria-invalid]");
+      if (unchanged || field.dataset.sent === field.value) return;
+      field.dataset.sent = field.value;
+      field.classList.add("saving");
+    }
     send(form.getAttribute("action") ?? location.href, data, afterSwap);
   });
   // Enter leaves focus where it is and Escape puts the saved value back.
@@ -113,7 +117,10 @@ function tell(saved) {
 }
 
 function complain(what, then) {
-  for (const field of document.querySelectorAll(".saving")) field.classList.remove("saving");
+  for (const field of document.querySelectorAll(".saving")) {
+    field.classList.remove("saving");
+    delete field.dataset.sent;
+  }
   snag().querySelector("[data-snag-text]").textContent = [what, then].filter(Boolean).join(" ");
   snag().hidden = false;
 }

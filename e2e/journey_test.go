@@ -1,0 +1,264 @@
+// Package e2e_test goes through whole jobs in a real browser.
+package e2e_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"ninecoins/e2e/browser"
+	"ninecoins/internal/testkit"
+
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+// visitor is a browser tab that fails the test on anything odd: script errors,
+// refused resources, waits without end.
+type visitor struct {
+	t   *testing.T
+	ctx context.Context
+	app *testkit.App
+}
+
+func visit(t *testing.T, width, height int64) *visitor {
+	t.Helper()
+	app := testkit.Start(t, true)
+	ctx, cancel := context.WithTimeout(t.Context(), 2*time.Minute)
+	t.Cleanup(cancel)
+	tab, closeTab, err := browser.Open(ctx)
+	require.NoError(t, err)
+	t.Cleanup(closeTab)
+	require.NoError(t, chromedp.Listen(tab, func(event any) {
+		switch e := event.(type) {
+		case *runtime.EventExceptionThrown:
+			t.Errorf("script error: %s", e.ExceptionDetails.Text)
+		case *runtime.EventConsoleAPICalled:
+			if e.Type == runtime.ConsoleAPICalledTypeError {
+				t.Errorf("console error: %v", e.Args)
+			}
+		}
+	}))
+	v := &visitor{t, tab, app}
+	v.do(chromedp.EmulateViewport(width, height))
+	return v
+}
+
+func (v *visitor) do(steps ...chromedp.Action[chromedp.Void]) {
+	v.t.Helper()
+	require.NoError(v.t, chromedp.Do(v.ctx, steps...))
+}
+
+func (v *visitor) open(path string) {
+	v.t.Helper()
+	v.do(chromedp.Navigate(v.app.Page(path)), browser.Settled())
+}
+
+// see evaluates an expression in the page.
+func see[T any](v *visitor, expression string) T {
+	v.t.Helper()
+	got, err := chromedp.Run(v.ctx, chromedp.Evaluate[T](expression))
+	require.NoError(v.t, err, expression)
+	return got
+}
+
+// await waits until an expression is true in the page.
+func (v *visitor) await(expression string) {
+	v.t.Helper()
+	wait := fmt.Sprintf(`new Promise((done) => { const look = () => (%s) ? done() : setTimeout(look, 20); look(); })`, expression)
+	err := chromedp.Do(v.ctx, chromedp.Evaluate[chromedp.Void](wait, chromedp.EvalAwaitPromise))
+	require.NoError(v.t, err, "waiting for %s", expression)
+}
+
+// change types into a field and leaves it.
+func (v *visitor) change(id, value string) {
+	v.t.Helper()
+	v.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`document.getElementById(%q).focus(); document.getElementById(%q).select()`, id, id)),
+		chromedp.KeyEvent(value), chromedp.KeyEvent(kb.Tab))
+}
+
+const pile = `document.querySelector('[data-pile=%q] %s').textContent.trim()`
+
+func (v *visitor) counter(option, part string) string {
+	v.t.Helper()
+	return see[string](v, fmt.Sprintf(pile, option, part))
+}
+
+func lead(v *visitor) string {
+	v.t.Helper()
+	return see[string](v, `document.querySelector(".lead-in").textContent`)
+}
+
+func TestOneChangedNumberIsFollowedEverywhereWithoutALoad(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	v.do(chromedp.Evaluate[chromedp.Void](`window.same = true`))
+	assert.Equal(t, "€7,036", v.counter("brindlepost", "[data-cost]"))
+	v.change("driver-contacts", "9000")
+	v.await(`document.querySelector(".lead-in").textContent.includes("9,000")`)
+	assert.Equal(t, "€8,706", v.counter("brindlepost", "[data-cost]"))
+	assert.True(t, see[bool](v, `window.same === true`), "no page was loaded")
+	assert.Contains(t, see[string](v, `document.querySelector("[data-live-says]").textContent`), "Saved. First on the counter")
+	assert.Equal(t, "growth-contacts", see[string](v, `document.activeElement.id`), "focus went on to the next field")
+	v.change("growth-contacts", "0")
+	v.await(`document.querySelector(".lead-in").textContent.includes("to 9,000")`)
+	v.open("costs")
+	assert.Contains(t, lead(v), "Quirebird is the cheapest way through all 36 months, at €5,348. It costs least in every month.")
+}
+
+func TestARefusedEditKeepsTheOldValueAndSaysWhy(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	v.change("driver-contacts", "lots")
+	v.await(`document.getElementById("driver-contacts-problem") !== null`)
+	assert.Contains(t, see[string](v, `document.getElementById("driver-contacts-problem").textContent`), "“lots” is not a number")
+	assert.Equal(t, "€7,036", v.counter("brindlepost", "[data-cost]"))
+	v.change("driver-contacts", "6500")
+	v.await(`document.getElementById("driver-contacts-problem") === null && document.querySelector(".lead-in").textContent.includes("6,500")`)
+	// A colleague changes the same number; this page still stands on the older one.
+	resp, err := http.PostForm(v.app.Page("growth"), map[string][]string{"edit": {"driver"}, "of": {"contacts"}, "value": {"7000"}, "beside": {"2"}, "revision": {"2"}})
+	require.NoError(t, err)
+	resp.Body.Close()
+	v.change("driver-contacts", "6600")
+	v.await(`document.getElementById("driver-contacts-problem") !== null`)
+	assert.Contains(t, see[string](v, `document.getElementById("driver-contacts-problem").textContent`), "changed meanwhile")
+}
+
+func TestAStudyDeletedInAnotherTabIsSaidAndNothingTypedIsLost(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	require.NoError(t, v.app.Store.DeleteStudy(t.Context(), v.app.Workspace.ID, v.app.Study))
+	v.change("driver-contacts", "7777")
+	v.await(`!document.querySelector("[data-snag]").hidden`)
+	assert.Contains(t, see[string](v, `document.querySelector("[data-snag-text]").textContent`), "This study is not here any more")
+	assert.Equal(t, "7777", see[string](v, `document.getElementById("driver-contacts").value`))
+	require.NoError(t, v.app.Store.RestoreStudy(t.Context(), v.app.Workspace.ID, v.app.Study))
+	v.do(chromedp.Click("[data-snag-again]"))
+	v.await(`document.querySelector(".lead-in").textContent.includes("7,777")`)
+	assert.True(t, see[bool](v, `document.querySelector("[data-snag]").hidden`))
+}
+
+func TestCostsAreReadByLineByMonthAndByReceipt(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("costs")
+	assert.Equal(t, 5, see[int](v, `document.querySelectorAll("[data-line]").length`))
+	assert.Equal(t, 13, see[int](v, `document.querySelectorAll(".ribbon rect").length`), "a block for each run on a plan with its packs")
+	assert.Contains(t, see[string](v, `document.querySelector(".events").textContent`), "emails pass 35,000")
+
+	// The scrubber goes by keys; the counter shows the month, and the horizon again when it is left.
+	v.do(chromedp.Focus("[data-cost-chart]"), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight))
+	assert.Equal(t, "Feb 2027 · 6,528 contacts", see[string](v, `document.querySelector(".scrubber text").textContent`))
+	assert.Equal(t, "€44.50", v.counter("quirebird", "[data-cost]"))
+	assert.Equal(t, "Feb 2027, per month", see[string](v, `document.querySelector("[data-counter-says]").textContent`))
+	v.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)))
+	assert.Contains(t, see[string](v, `document.querySelector("[data-cost-chart]").getAttribute("aria-valuetext")`), "Mar 2027")
+	v.do(chromedp.KeyEvent(kb.Escape))
+	assert.Equal(t, "€5,653", v.counter("quirebird", "[data-cost]"))
+
+	// A change opens as its receipt, in a slip at the side.
+	v.do(chromedp.Click(`.events a[data-at="22"]`))
+	v.await(`document.querySelector("[data-slip].show") !== null`)
+	assert.Contains(t, see[string](v, `document.querySelector("[data-slip-body]").textContent`), "1 × £14.00 for each started 5,000")
+	v.do(chromedp.KeyEvent(kb.Escape))
+	v.await(`document.querySelector("[data-slip].show, [data-slip].hiding") === null`)
+
+	v.do(chromedp.Click(`button[value="yearly"]`))
+	v.await(`document.querySelector('button[value="yearly"]').getAttribute("aria-pressed") === "true"`)
+	assert.Equal(t, "Bough, yearly", v.counter("brindlepost", "[data-plan]"))
+	assert.Equal(t, 5, see[int](v, `document.querySelectorAll("[data-line]").length`), "drawn anew")
+	v.do(chromedp.Click(`a[href$="as=table"]`), browser.Settled())
+	v.await(`getComputedStyle(document.querySelector(".cost-table")).display !== "none"`)
+	assert.Equal(t, 36, see[int](v, `document.querySelectorAll(".cost-table tbody tr").length`))
+}
+
+func TestWeightsAndRatingsMoveTheVerdict(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("scores")
+	assert.Equal(t, 4, see[int](v, `document.querySelectorAll(".bar-fit").length`))
+	v.change("weight-cost", "90")
+	v.await(`!document.querySelector('[data-pile="brindlepost"]').classList.contains("first")`)
+	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), chromedp.KeyEvent("9"))
+	v.await(`document.querySelector("h1")?.textContent === "Verdict"`)
+	assert.NotContains(t, see[string](v, `document.querySelector(".pick").textContent`), "Brindlepost on")
+	v.open("scores")
+	v.do(chromedp.Evaluate[chromedp.Void](`document.getElementById("rating-brindlepost-ease").focus()`), chromedp.KeyEvent(kb.ArrowDown))
+	assert.Equal(t, "rating-brindlepost-trade", see[string](v, `document.activeElement.id`))
+	v.change("rating-quirebird-ease", "")
+	v.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = document.getElementById("rating-quirebird-look"); f.value = ""; f.form.requestSubmit(); })()`))
+	v.await(`document.querySelector('[data-pile="quirebird"] b').textContent.includes("–")`)
+}
+
+func TestTheSameEditsWorkWithoutScripts(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.do(browser.WithoutScripts(), chromedp.Navigate(v.app.Page("growth")), chromedp.SetValue("#driver-contacts", "9000"))
+	_, err := chromedp.RunResponse(v.ctx, chromedp.Click("#form-driver-contacts .save"))
+	require.NoError(t, err)
+	text, err := chromedp.Run(v.ctx, chromedp.Text(".lead-in"))
+	require.NoError(t, err)
+	assert.Contains(t, text, "9,000")
+	v.do(chromedp.Navigate(v.app.Page("costs")))
+	_, err = chromedp.RunResponse(v.ctx, chromedp.Click(`button[value="yearly"]`))
+	require.NoError(t, err)
+	v.do(chromedp.WaitVisible(".cost-table"))
+	text, err = chromedp.Run(v.ctx, chromedp.Text(".facts"))
+	require.NoError(t, err)
+	assert.Contains(t, text, "yearly")
+}
+
+// TestNothingIsCutOffOrTooFaint looks at every page at two widths: no page is
+// wider than its window, no text is fainter than WCAG's 4.5 to 1, every field
+// and link has a name.
+func TestNothingIsCutOffOrTooFaint(t *testing.T) {
+	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
+		v := visit(t, size[0], size[1])
+		for _, page := range []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "options/osier-mail", "receipts/fernwire?month=2029-01"} {
+			v.open(page)
+			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollWidth`), int(size[0]), "%s at %d is too wide", page, size[0])
+			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollHeight`), int(size[1]), "%s at %d scrolls as a whole", page, size[0])
+			assert.Empty(t, see[[]string](v, faint), "%s at %d", page, size[0])
+			assert.Empty(t, see[[]string](v, nameless), "%s at %d", page, size[0])
+			assert.LessOrEqual(t, see[int](v, `(() => { const m = document.getElementById("main"); return m.scrollWidth - m.clientWidth; })()`), 0, "%s at %d: the main part scrolls sideways", page, size[0])
+		}
+	}
+}
+
+const nameless = `[...document.querySelectorAll("a[href], button, input:not([type=hidden])")].filter((e) => !(e.getAttribute("aria-label") || e.textContent.trim() || e.title)).map((e) => e.outerHTML.slice(0, 80))`
+
+// faint lists texts whose contrast with what lies behind them is under 4.5.
+const faint = `(() => {
+  const parse = (c) => { const m = c.match(/[\d.]+/g).map(Number); return m.length === 3 ? [...m, 1] : m; };
+  const lum = ([r, g, b]) => { const f = (v) => { v /= 255; return v <= 0.03928 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4; }; return 0.2126 * f(r) + 0.7152 * f(g) + 0.0722 * f(b); };
+  const behind = (e) => { for (; e; e = e.parentElement) { const c = parse(getComputedStyle(e).backgroundColor); if (c[3] > 0.9) return c; } return [245, 241, 230, 1]; };
+  const out = new Set();
+  for (const e of document.querySelectorAll("body *")) {
+    if (!e.checkVisibility() || e.closest("svg") || ![...e.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim())) continue;
+    const a = lum(parse(getComputedStyle(e).color)), b = lum(behind(e));
+    const ratio = (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
+    if (ratio < 4.5) out.add(ratio.toFixed(2) + " " + e.textContent.trim().slice(0, 40));
+  }
+  return [...out];
+})()`
+
+func TestAssetsComeOnlyFromTheApplication(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("costs")
+	for _, from := range see[[]string](v, `performance.getEntriesByType("resource").map((r) => r.name)`) {
+		assert.True(t, strings.HasPrefix(from, v.app.Address), from)
+	}
+	assert.True(t, see[bool](v, `[...document.fonts].some((f) => f.status === "loaded" && f.family.includes("Petrona"))`), "the headings' font was loaded")
+	resp, err := http.Get(v.app.Page("costs"))
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	body, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	assert.NotContains(t, string(body), "http://", "no page names another host")
+}
