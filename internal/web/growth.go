@@ -45,7 +45,7 @@ func buildGrowth(r *request) (any, error) {
 	for _, setting := range s.Drivers {
 		d, _ := driver(o, setting.Driver)
 		set[d.Key] = true
-		now, growth := setting.Path.Now.String(), setting.Path.Growth.Percent()
+		now, growth := setting.Path.Now.Grouped(), setting.Path.Growth.Percent()
 		rev := r.revision("driver", d.Key)
 		row := driverRow{Name: d.Name, About: d.About, Unit: d.Unit, End: atEnd(o, d.Key), Line: spark(o, d.Key)}
 		row.Now = r.field(editable{Edit: "driver", Of: d.Key, Revision: rev, Value: now, Beside: growth, Label: d.Name + " in " + s.Start.String(), Wide: true})

@@ -106,7 +106,7 @@ func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionR
 	row := criterionRow{Name: c.Name, Note: c.Note}
 	row.Weight = r.field(editable{Edit: "weight", Of: c.ID, Revision: rev, Value: c.Weight.Percent(), Label: "Weight of " + c.Name})
 	if c.Source == fit.Cost {
-		best, worst := c.Best.String(), c.Worst.String()
+		best, worst := c.Best.Grouped(), c.Worst.Grouped()
 		row.Scale = &scaleView{
 			Best:  r.field(editable{Edit: "best", Of: c.ID, Revision: rev, Value: best, Beside: worst, Label: "Cost that scores 9", Wide: true}),
 			Worst: r.field(editable{Edit: "worst", Of: c.ID, Revision: rev, Value: worst, Beside: best, Label: "Cost that scores 0", Wide: true}),

@@ -124,8 +124,10 @@ func (c Currency) format(a Amount, places int) string {
 }
 
 // Thousands writes n with a comma between groups of three digits.
-func Thousands(n uint64) string {
-	s := fmt.Sprint(n)
+func Thousands(n uint64) string { return group(fmt.Sprint(n)) }
+
+// group puts a comma between groups of three digits.
+func group(s string) string {
 	var b strings.Builder
 	for i, digit := range s {
 		if i > 0 && (len(s)-i)%3 == 0 {

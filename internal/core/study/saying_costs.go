@@ -28,14 +28,20 @@ func (o *Outcome) SayCosts() Phrase {
 	first := o.Leads[0]
 	if first.Result != o.Cheapest {
 		p = p.and(say("Until *%s* %s costs less each month", s.Month(first.To).String(), o.name(first.Result)))
-		return append(p, o.whyLost(first, o.Leads[1])...)
+		p = append(p, o.whyLost(first, o.Leads[1])...)
+		if len(o.Leads) > 2 {
+			p = p.and(say("The lead changes *%s* in all.", plural(len(o.Leads)-1, "time")))
+		}
+		return p
 	}
 	next := o.Leads[1]
 	p = p.and(say("From *%s* %s costs less each month", s.Month(next.From).String(), o.name(next.Result)))
-	if len(o.Leads) > 2 {
-		return append(p, say(", until *%s*.", s.Month(next.To).String())...)
+	if len(o.Leads) == 2 {
+		return append(p, o.whyLost(first, next)...)
 	}
-	return append(p, o.whyLost(first, next)...)
+	p = append(p, say(", until *%s*", s.Month(next.To).String())...)
+	p = append(p, o.whyLost(next, o.Leads[2])...)
+	return p.and(say("The lead changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 }
 
 func (o *Outcome) name(result int) string { return o.Results[result].Option.Name }

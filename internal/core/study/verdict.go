@@ -70,6 +70,9 @@ func (o *Outcome) SayVerdict() Phrase {
 	if o.Pick.First == o.Cheapest {
 		return append(p, say("costs least: *%s* over %s.", s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
 	}
+	if o.Pick.Dearer == 0 {
+		return append(p, say("costs no more than the cheapest: *%s* over %s.", s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
+	}
 	return append(p, say("costs *%s* more than the cheapest, %s, over %s.", s.Currency.FormatWhole(o.Pick.Dearer), o.name(o.Cheapest), plural(s.Horizon, "month"))...)
 }
 

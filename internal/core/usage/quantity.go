@@ -77,6 +77,9 @@ func (q Quantity) Format() string {
 	return s + strings.TrimRight("."+fmt.Sprintf("%02d", frac), "0")
 }
 
+// Grouped writes q in full, thousands apart: what a field holds.
+func (q Quantity) Grouped() string { return money.Amount(q).Grouped() }
+
 // MarshalJSON writes q as a JSON number.
 func (q Quantity) MarshalJSON() ([]byte, error) { return []byte(q.String()), nil }
 

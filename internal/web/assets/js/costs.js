@@ -16,8 +16,8 @@ export function drawCosts(box, data) {
   const narrow = width < 560;
   const labels = narrow ? 24 : 130;
   const lanes = data.options.length * lane;
-  const room = box.closest("[data-cost-chart]").dataset.height;
-  const plot = Math.max(180, (room ? Number(room) : box.closest(".costs-main").clientHeight - 32) - lanes - margin.top - margin.bottom);
+  const room = parseFloat(getComputedStyle(box.closest(".costs-main")).minHeight) - 32;
+  const plot = Math.max(190, room - lanes - margin.top - margin.bottom);
   const height = margin.top + plot + margin.bottom + lanes;
   const n = data.months.length;
   const most = Math.max(1, ...data.options.flatMap((o) => o.values.filter((v) => v !== null)));
@@ -77,6 +77,16 @@ function endLabels(svg, data, x, y, narrow) {
 
 const clip = (text, most) => (text.length > most ? text.slice(0, most - 1) + "…" : text);
 
+// fit writes as much of a name as there is room for; a name that would be cut below four letters is left
+// to the tooltip.
+function fit(text, name, room) {
+  for (let most = name.length; most > 4 || most === name.length; most--) {
+    text.text(clip(name, most));
+    if (text.node().getComputedTextLength() <= room) return;
+  }
+  text.remove();
+}
+
 function drawRibbons(svg, data, x, top) {
   data.options.forEach((option, i) => {
     const lane0 = top + i * lane;
@@ -88,8 +98,7 @@ function drawRibbons(svg, data, x, top) {
       const cell = g.append("g");
       cell.append("rect").attr("x", from).attr("y", lane0).attr("width", Math.max(1, to - from)).attr("height", 18).attr("rx", 2).attr("fill", colours[option.face - 1]).attr("fill-opacity", shade);
       cell.append("title").text(`${option.name}: ${block.name}, ${data.months[block.from]} to ${data.months[block.to]}`);
-      const fits = Math.floor((to - from - 10) / 6.2);
-      if (fits >= 3) cell.append("text").attr("x", from + 6).attr("y", lane0 + 13).text(clip(block.name, fits));
+      fit(cell.append("text").attr("x", from + 6).attr("y", lane0 + 13), block.name, to - from - 10);
     }
   });
 }

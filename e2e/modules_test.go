@@ -1,0 +1,118 @@
+package e2e_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"testing"
+
+	"ninecoins/e2e/browser"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// module evaluates an expression with a module of the application imported as
+// m.
+func module[T any](v *visitor, name, expression string) T {
+	v.t.Helper()
+	base := see[string](v, `document.querySelector('script[type="module"]').src.replace("main.js", "")`)
+	got, err := chromedp.Run(v.ctx, chromedp.Evaluate[T](fmt.Sprintf(`import(%q).then((m) => (%s))`, base+name, expression), chromedp.EvalAwaitPromise))
+	require.NoError(v.t, err, expression)
+	return got
+}
+
+func TestLabelsAndTicksAreLaidOutApart(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("costs")
+	places := module[[]float64](v, "layout.js", `m.labelPlaces([{y: 100}, {y: 101}, {y: 102}, {y: 300}], 16).map((p) => p.at)`)
+	require.Len(t, places, 4)
+	for i := 1; i < len(places); i++ {
+		assert.GreaterOrEqual(t, places[i]-places[i-1], 15.9)
+	}
+	assert.InDelta(t, 101, (places[0]+places[1]+places[2])/3, 0.5, "a heap stays about its middle")
+	assert.Equal(t, 300.0, places[3], "who has room does not move")
+	for months, want := range map[int]int{1: 1, 12: 1, 36: 3, 60: 6, 120: 12} {
+		ticks := module[[]int](v, "layout.js", fmt.Sprintf(`m.ticksOf(%d, 12)`, months))
+		assert.LessOrEqual(t, len(ticks), 12)
+		if len(ticks) > 1 {
+			assert.Equal(t, want, ticks[1]-ticks[0], "%d months", months)
+		}
+	}
+	at := module[[]int](v, "layout.js", `[-50, 0, 99, 100, 5000].map((px) => m.monthAt(px, { invert: (p) => p / 100 }, 12))`)
+	assert.Equal(t, []int{0, 0, 0, 1, 11}, at)
+}
+
+func TestWhatIsTypedSurvivesAServerThatDoesNotAnswer(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	v.do(chromedp.Evaluate[chromedp.Void](`window.real = window.fetch; window.fetch = () => Promise.reject(new TypeError("gone"))`))
+	v.change("driver-seats", "4")
+	v.await(`!document.querySelector("[data-snag]").hidden`)
+	assert.Contains(t, see[string](v, `document.querySelector("[data-snag-text]").textContent`), "Nine Coins does not answer. What you typed is still in its field.")
+	assert.Equal(t, "4", see[string](v, `document.getElementById("driver-seats").value`))
+	v.do(chromedp.Evaluate[chromedp.Void](`window.fetch = window.real`), chromedp.Click("[data-snag-again]"))
+	v.await(`document.getElementById("driver-seats").defaultValue === "4"`)
+	assert.True(t, see[bool](v, `document.querySelector("[data-snag]").hidden`))
+}
+
+func TestEditsInARowDoNotGetInEachOthersWay(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	v.change("driver-contacts", "7000")
+	v.change("growth-contacts", "3")
+	v.change("driver-contacts", "7500")
+	v.await(`document.querySelector(".lead-in").textContent.includes("from 7,500 to") && document.getElementById("growth-contacts").defaultValue === "3"`)
+	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`))
+}
+
+func TestKeysGoWhereTheySay(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("brief")
+	v.do(chromedp.KeyEvent("5"))
+	v.await(`document.querySelector("h1")?.textContent === "Growth"`)
+	v.do(chromedp.Focus("#driver-contacts"), chromedp.KeyEvent("6"))
+	assert.Equal(t, "Growth", see[string](v, `document.querySelector("h1").textContent`), "in a field a digit is a digit")
+	v.do(chromedp.KeyEvent(kb.Escape))
+	assert.Equal(t, "6,400", see[string](v, `document.getElementById("driver-contacts").value`), "Escape puts back what stood there")
+	v.do(chromedp.KeyEvent(kb.ArrowDown))
+	assert.Equal(t, "driver-unsubscribed", see[string](v, `document.activeElement.id`))
+	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), chromedp.KeyEvent("?"))
+	v.await(`document.querySelector("[data-keys-dialog]").open`)
+}
+
+func TestOnANarrowScreenTheCounterIsADrawer(t *testing.T) {
+	v := visit(t, 390, 844)
+	v.open("verdict")
+	assert.False(t, see[bool](v, `document.querySelector(".pile").checkVisibility()`))
+	assert.Contains(t, see[string](v, `document.querySelector("[data-drawer]").textContent`), "Brindlepost leads with 6.9")
+	v.do(chromedp.Click("[data-drawer]"), browser.Settled())
+	assert.True(t, see[bool](v, `document.querySelector(".pile").checkVisibility()`))
+	assert.Equal(t, "true", see[string](v, `document.querySelector("[data-drawer]").getAttribute("aria-expanded")`))
+	assert.True(t, see[bool](v, `(() => { const r = document.querySelector(".rail [aria-current]").getBoundingClientRect(); return r.left >= 0 && r.right <= innerWidth; })()`), "the rail shows where one is")
+}
+
+func TestTheChartIsSavedWhole(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("costs")
+	v.do(chromedp.Evaluate[chromedp.Void](`window.saved = []; const make = URL.createObjectURL; URL.createObjectURL = (blob) => { window.saved.push(blob); return make(blob); }; HTMLAnchorElement.prototype.click = function () { this.dataset.saved = this.download; }`))
+	v.do(chromedp.Click(`[data-save="svg"]`))
+	v.await(`window.saved.length === 1`)
+	svg, err := chromedp.Run(v.ctx, chromedp.Evaluate[string](`window.saved[0].text()`, chromedp.EvalAwaitPromise))
+	require.NoError(t, err)
+	assert.Contains(t, svg, `id="face-5"`, "the faces are taken along")
+	assert.Contains(t, svg, "Lantern")
+	assert.NotContains(t, svg, "scrubber")
+	v.do(chromedp.Click(`[data-save="png"]`))
+	v.await(`window.saved.length === 2`)
+	head, err := chromedp.Run(v.ctx, chromedp.Evaluate[[]byte](`window.saved[1].arrayBuffer().then((b) => [...new Uint8Array(b.slice(1, 4))])`, chromedp.EvalAwaitPromise))
+	require.NoError(t, err)
+	var letters []byte
+	var codes []int
+	require.NoError(t, json.Unmarshal(head, &codes))
+	for _, c := range codes {
+		letters = append(letters, byte(c))
+	}
+	assert.Equal(t, "PNG", string(letters))
+}

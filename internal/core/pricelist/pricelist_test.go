@@ -1,0 +1,99 @@
+package pricelist_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// sound is a list without faults, for tests to spoil.
+func sound() *pricelist.Edition {
+	return &pricelist.Edition{
+		ObservedOn: time.Date(2026, 10, 2, 0, 0, 0, 0, time.UTC),
+		Meters:     []pricelist.Meter{{Key: "contacts", Unit: "contact", Kind: usage.Stock}},
+		Plans: []pricelist.Plan{
+			{Key: "low", Offered: pricelist.Public, Terms: []pricelist.Term{{Key: "monthly", Months: 1}},
+				Charges:  []pricelist.Charge{{Key: "base", Kind: pricelist.Stair, Meter: "contacts", Bands: []pricelist.Band{{To: usage.Of(10)}, {To: usage.Of(20)}}}},
+				Features: map[string]pricelist.Feature{"a/b": {Has: pricelist.Yes, Direct: true}, "a/c": {Has: pricelist.No, Direct: true}}},
+			{Key: "high", Offered: pricelist.Public, Includes: "low", Terms: []pricelist.Term{{Key: "monthly", Months: 1}},
+				Charges:  []pricelist.Charge{{Key: "base", Kind: pricelist.Flat}},
+				Features: map[string]pricelist.Feature{"a/c": {Has: pricelist.AsAddOn, AddOn: "extra", Direct: true}}},
+		},
+		AddOns: []pricelist.AddOn{{Key: "extra", Plans: []string{"high"}, Gives: []string{"a/c"}}},
+		Offers: []pricelist.Offer{{Key: "hello", Plans: []string{"low"}, Terms: []string{"monthly"}, Kind: pricelist.PercentOff}},
+	}
+}
+
+func TestASoundListHasNoFaults(t *testing.T) {
+	e := sound()
+	assert.Empty(t, e.Inherit())
+	assert.Empty(t, e.Check())
+	high, ok := e.Plan("high")
+	assert.True(t, ok)
+	assert.Equal(t, pricelist.Yes, high.Feature("a/b").Has, "taken over from the plan it includes")
+	assert.False(t, high.Feature("a/b").Direct)
+	assert.Equal(t, pricelist.AsAddOn, high.Feature("a/c").Has, "its own word counts")
+	assert.Equal(t, pricelist.Unknown, high.Feature("a/d").Has, "what is not told is not known")
+}
+
+func TestEachFaultHasItsPlace(t *testing.T) {
+	for want, spoil := range map[string]func(e *pricelist.Edition){
+		"plans: a list needs at least one plan":                                           func(e *pricelist.Edition) { e.Plans, e.AddOns, e.Offers = nil, nil, nil },
+		`meters[1].key: "contacts" is the key of meters[0] already`:                       func(e *pricelist.Edition) { e.Meters = append(e.Meters, e.Meters[0]) },
+		`plans[0].terms: plan "low" needs at least one term`:                              func(e *pricelist.Edition) { e.Plans[0].Terms = nil; e.Offers = nil },
+		`plans[1].charges: plan "high" has no charge; a free plan has a flat charge of 0`: func(e *pricelist.Edition) { e.Plans[1].Charges = nil },
+		`plans[0].charges[0].meter: there is no meter "sends"`:                            func(e *pricelist.Edition) { e.Plans[0].Charges[0].Meter = "sends" },
+		"plans[0].charges[0].bands[1].to: band 2 ends at 10, not above band 1, which ends at 10": func(e *pricelist.Edition) {
+			e.Plans[0].Charges[0].Bands[1].To = usage.Of(10)
+		},
+		`plans[0].charges[0].kind: a charge of kind "volume" is not priced yet; flat, unit, stair and pack are`: func(e *pricelist.Edition) { e.Plans[0].Charges[0].Kind = pricelist.Volume },
+		"plans[0].charges[0].bands[0].weekly: is neither a field of a charge nor a term of this plan": func(e *pricelist.Edition) {
+			e.Plans[0].Charges[0].Bands[0].Price.ByKey = map[string]money.Amount{"weekly": 1}
+		},
+		`plans[1].features.a/c.add_on: add-on "extra" cannot be bought on plan "high"`: func(e *pricelist.Edition) { e.AddOns[0].Plans = []string{"low"} },
+		`plans[1].features.a/c.add_on: add-on "extra" does not give "a/c"`:             func(e *pricelist.Edition) { e.AddOns[0].Gives = nil },
+		`add_ons[0].plans[1]: there is no plan "top"`:                                  func(e *pricelist.Edition) { e.AddOns[0].Plans = []string{"high", "top"} },
+		`offers[0].terms[0]: no plan has a term "weekly"`:                              func(e *pricelist.Edition) { e.Offers[0].Terms = []string{"weekly"} },
+		`offers[0].kind: an offer of kind "fixed" is not priced yet`:                   func(e *pricelist.Edition) { e.Offers[0].Kind = "fixed" },
+		`plans[1].includes: plan "top" must stand before plan "high"`:                  func(e *pricelist.Edition) { e.Plans[1].Includes = "top" },
+		`plans[0].includes: plan "high" must stand before plan "low"`:                  func(e *pricelist.Edition) { e.Plans[0].Includes = "high" },
+		`plans[0].limits[0].meter: there is no meter "sends"`:                          func(e *pricelist.Edition) { e.Plans[0].Limits = []pricelist.Limit{{Meter: "sends"}} },
+	} {
+		e := sound()
+		spoil(e)
+		faults := append(e.Inherit(), e.Check()...)
+		if assert.Len(t, faults, 1, want) {
+			assert.Contains(t, faults[0].String(), want)
+		}
+	}
+}
+
+func TestPlansOnRequestNeedNeitherTermsNorCharges(t *testing.T) {
+	e := sound()
+	e.Plans = append(e.Plans, pricelist.Plan{Key: "top", Offered: pricelist.OnRequest})
+	assert.Empty(t, e.Check())
+}
+
+func TestAListGetsOlderByTheDay(t *testing.T) {
+	e := sound()
+	assert.Zero(t, e.DaysOld(e.ObservedOn))
+	assert.Equal(t, 53, e.DaysOld(time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)))
+}
+
+func ExamplePrice_For() {
+	p := pricelist.Price{Usual: money.Units(12), ByKey: map[string]money.Amount{"yearly": money.Units(10)}}
+	for _, term := range []pricelist.Term{{Key: "monthly"}, {Key: "yearly", Off: 150_000}, {Key: "two-years", Off: 300_000}} {
+		price, off := p.For(term)
+		fmt.Println(term.Key, price, off)
+	}
+	// Output:
+	// monthly 12 0%
+	// yearly 10 0%
+	// two-years 12 30%
+}

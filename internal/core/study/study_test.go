@@ -1,0 +1,182 @@
+package study_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+var eur = money.MustCurrency("EUR")
+
+// option makes an option of one plan, a stair over contacts: pairs of an end
+// and a price in whole euros.
+func option(key string, pairs ...int64) study.Option {
+	counts, err := usage.ParseFormula("contacts")
+	if err != nil {
+		panic(err)
+	}
+	ch := pricelist.Charge{Key: "base", Kind: pricelist.Stair, Meter: "contacts"}
+	for i := 0; i < len(pairs); i += 2 {
+		ch.Bands = append(ch.Bands, pricelist.Band{To: usage.Of(pairs[i]), Price: pricelist.Price{Usual: money.Units(pairs[i+1])}})
+	}
+	return study.Option{Key: key, Name: key, Face: 1, Edition: &pricelist.Edition{Platform: pricelist.Platform{Key: key, Name: key}, Currency: eur,
+		Meters: []pricelist.Meter{{Key: "contacts", Unit: "contact", Kind: usage.Stock, Counts: counts}},
+		Plans: []pricelist.Plan{{Key: "plan", Name: "Plan", Offered: pricelist.Public, Terms: []pricelist.Term{{Key: "monthly", Months: 1}},
+			Charges: []pricelist.Charge{ch}, Features: map[string]pricelist.Feature{"a/no": {Has: pricelist.No}, "a/yes": {Has: pricelist.Yes}}}}}}
+}
+
+// of makes a study over six months in which contacts double each month from
+// 100: 100, 200, 400, 800, 1600, 3200.
+func of(options ...study.Option) *study.Study {
+	return &study.Study{Title: "T", Currency: eur, Start: 2027 * 12, Horizon: 6, Pay: projection.Monthly, Patience: 90, Today: time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC),
+		Drivers:  []study.Setting{{Driver: "contacts", Path: usage.Path{Now: usage.Of(100), Growth: money.Whole}}},
+		Options:  options,
+		Criteria: []fit.Criterion{{ID: "cost", Name: "Cost", Source: fit.Cost, Weight: 500_000, Worst: money.Units(100)}, {ID: "ease", Name: "Ease", Source: fit.Rated, Weight: 500_000}}}
+}
+
+func rate(s *study.Study, option string, halves fit.Halves) {
+	s.Ratings = append(s.Ratings, fit.Rating{Rater: "Ada", Option: option, Criterion: "ease", Value: halves})
+}
+
+func compute(t *testing.T, s *study.Study) *study.Outcome {
+	t.Helper()
+	o, err := study.Compute(s)
+	require.NoError(t, err)
+	return o
+}
+
+func TestTheCostsSentenceFollowsTheLead(t *testing.T) {
+	for _, row := range []struct {
+		name    string
+		options []study.Option
+		want    string
+	}{
+		{"one leads throughout", []study.Option{option("A", 9999, 10), option("B", 9999, 11)},
+			"A is the cheapest way through all 6 months, at €60. It costs least in every month."},
+		{"equals stay with the first", []study.Option{option("A", 9999, 10), option("B", 9999, 10)},
+			"A is the cheapest way through all 6 months, at €60. It costs least in every month."},
+		{"the cheapest overall begins dearer", []study.Option{option("A", 9999, 10), option("B", 200, 9, 9999, 30)},
+			"A is the cheapest way through all 6 months, at €60. Until Feb 2027 B costs less each month; then contacts pass 200 and it steps up."},
+		{"the cheapest overall ends dearer", []study.Option{option("A", 9999, 10), option("B", 1600, 2, 9999, 30)},
+			"B is the cheapest way through all 6 months, at €40. From Jun 2027 A costs less each month; then contacts pass 1,600 and it steps up."},
+		{"the lead goes to and fro", []study.Option{option("A", 400, 1, 800, 20, 9999, 2), option("B", 9999, 10)},
+			"A is the cheapest way through all 6 months, at €27. From Apr 2027 B costs less each month, until Apr 2027; then A steps down: contacts pass 800. The lead changes 2 times in all."},
+	} {
+		assert.Equal(t, row.want, compute(t, of(row.options...)).SayCosts().String(), row.name)
+	}
+}
+
+func TestOptionsThatCannotServeLeadNothing(t *testing.T) {
+	s := of(option("A", 800, 1), option("B", 800, 2))
+	o := compute(t, s)
+	assert.Equal(t, "No option serves all 6 months. Each is out for the reason that the counter gives.", o.SayCosts().String())
+	assert.Equal(t, []string{"from May 2027: contacts pass 800, above which the price is on request"}, o.Results[0].Standing.Out)
+	assert.Contains(t, o.SayVerdict().String(), "There is no pick yet. Every option is out")
+	assert.Empty(t, o.Leads)
+	assert.Nil(t, o.SayNext())
+	s = of(option("A", 50, 1))
+	assert.Equal(t, []string{"contacts pass 50, above which the price is on request"}, compute(t, s).Results[0].Standing.Out, "from the first month on")
+	assert.Contains(t, compute(t, s).SayPrices().String(), "No plan of any option can serve")
+}
+
+func TestTheVerdictSaysWhatThePickCosts(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 12), option("C", 9999, 12))
+	rate(s, "A", 4)
+	rate(s, "B", 16)
+	rate(s, "C", 16)
+	o := compute(t, s)
+	assert.Equal(t, "Pick B on Plan, paid monthly. It costs €12 more than the cheapest, A, over 6 months.", o.SayVerdict().String())
+	assert.Equal(t, "Next is C, level to one decimal.", o.SayNext().String())
+	s.Ratings[0].Value = 18
+	o = compute(t, s)
+	assert.Equal(t, "Pick A on Plan, paid monthly. It leads on cost and ease, and costs least: €60 over 6 months.", o.SayVerdict().String())
+	assert.Equal(t, "Next is B, 1.0 behind on fit but costs €12 more.", o.SayNext().String())
+	assert.Equal(t, "A leads on fit with 6.3 of 9 to 5.3 for B. Ease carries the most of it, 4.5 points.", o.SayScores().String())
+	s.Ratings = s.Ratings[:1]
+	assert.Contains(t, compute(t, s).SayScores().String(), "A leads on fit with 6.3 of 9")
+	assert.Equal(t, 3, compute(t, s).Results[2].Standing.Place, "what is known of C is its cost")
+	s.Options[1].Edition.Plans[0].Charges[0].Bands[0].Price.Usual = money.Units(10)
+	s.Ratings = nil
+	rate(s, "B", 18)
+	assert.Contains(t, compute(t, s).SayVerdict().String(), "costs no more than the cheapest: €60")
+}
+
+func TestMustsPutOutAskOrForce(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 12))
+	s.Needs = []coverage.Need{{ID: "1", Feature: "a/no", Name: "RSS letters", Level: coverage.Must}}
+	o := compute(t, s)
+	assert.Equal(t, []string{"no RSS letters"}, o.Results[0].Standing.Out, "an abbreviation keeps its capitals")
+	s.Needs[0].Feature = "a/unheard"
+	o = compute(t, s)
+	assert.True(t, o.Results[0].In(), "what is not yet known puts nothing out")
+	assert.Equal(t, "unheard not yet known", o.Results[0].Schedule.Questions[0].String())
+	assert.NotContains(t, o.SayVerdict().String(), "meets every must")
+
+	e := s.Options[0].Edition
+	higher := e.Plans[0]
+	higher.Key, higher.Name = "higher", "Higher"
+	higher.Charges = []pricelist.Charge{{Key: "base", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(99)}}}
+	higher.Features = map[string]pricelist.Feature{"a/unheard": {Has: pricelist.Yes}}
+	e.Plans = append(e.Plans, higher)
+	o = compute(t, s)
+	assert.Equal(t, "Higher", o.Results[0].Today.Plan.Name)
+	assert.Equal(t, []int{0}, o.Results[0].Forced)
+	assert.Contains(t, o.SayCoverage().String(), "RSS letters is what pushes A to Higher")
+}
+
+func TestHeavierCostNeverHelpsTheDearer(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 14))
+	rate(s, "A", 8)
+	rate(s, "B", 16)
+	gap := -100.0
+	for weight := money.Share(0); weight <= money.Whole; weight += 50_000 {
+		s.Criteria[0].Weight, s.Criteria[1].Weight = weight, money.Whole-weight
+		o := compute(t, s)
+		now := o.Results[0].Standing.Fit - o.Results[1].Standing.Fit
+		require.GreaterOrEqual(t, now, gap)
+		gap = now
+	}
+	assert.Positive(t, gap)
+}
+
+func TestAsterisksInNamesMarkNothing(t *testing.T) {
+	o := compute(t, of(option("*A* 100%s", 9999, 10)))
+	var strong []string
+	for _, p := range o.SayCosts() {
+		if p.Strong {
+			strong = append(strong, p.Text)
+		}
+	}
+	assert.Equal(t, []string{"*A* 100%s", "€60"}, strong)
+}
+
+func TestEventsStandByMonth(t *testing.T) {
+	o := compute(t, of(option("A", 400, 1, 9999, 20), option("B", 9999, 10)))
+	var got []string
+	for _, e := range o.Events() {
+		got = append(got, fmt.Sprintf("%s %s %s %s", o.Study.Month(e.Month), o.Results[e.Result].Option.Name, e.Say(), e.Delta))
+	}
+	assert.Equal(t, []string{"Apr 2027 A on Plan: contacts pass 400 19", "Apr 2027 B now costs least each month -10"}, got)
+	assert.Equal(t, "Jan 2027 to Mar 2027: A; Apr 2027 to Jun 2027: B", o.SayLeads())
+}
+
+func ExampleCompute() {
+	s := of(option("A", 9999, 10), option("B", 9999, 11))
+	o, err := study.Compute(s)
+	if err != nil {
+		panic(err)
+	}
+	fmt.Println(o.SayCosts())
+	// Output: A is the cheapest way through all 6 months, at €60. It costs least in every month.
+}
