@@ -125,12 +125,12 @@ func TestARefusedEditKeepsTheOldValueAndSaysWhy(t *testing.T) {
 	v.change("driver-contacts", "6500")
 	v.await(`document.getElementById("driver-contacts-problem") === null && document.querySelector(".lead-in").textContent.includes("6,500")`)
 	// A colleague changes the same number; this page still stands on the older one.
-	resp, err := http.PostForm(v.app.Page("growth"), map[string][]string{"edit": {"driver"}, "of": {"contacts"}, "value": {"7000"}, "beside": {"2"}, "revision": {"2"}})
+	resp, err := http.PostForm(v.app.Page("growth"), map[string][]string{"edit": {"driver"}, "of": {"contacts"}, "was": {"6500"}, "value": {"7000"}})
 	require.NoError(t, err)
 	resp.Body.Close()
 	v.change("driver-contacts", "6600")
 	v.await(`document.getElementById("driver-contacts-problem") !== null`)
-	assert.Contains(t, see[string](v, `document.getElementById("driver-contacts-problem").textContent`), "changed meanwhile")
+	assert.Contains(t, see[string](v, `document.getElementById("driver-contacts-problem").textContent`), "Changed meanwhile")
 }
 
 func TestAStudyDeletedInAnotherTabIsSaidAndNothingTypedIsLost(t *testing.T) {

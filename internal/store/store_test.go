@@ -33,16 +33,26 @@ func withDemo(t *testing.T) (*store.Store, store.Editing) {
 	return s, store.Editing{Workspace: w.ID, Study: id, Today: testkit.Day}
 }
 
-func load(t *testing.T, s *store.Store, e store.Editing) *store.Loaded {
+func load(t *testing.T, s *store.Store, e store.Editing) *study.Study {
 	t.Helper()
-	l, err := s.Study(t.Context(), e.Workspace, e.Study, e.Today)
+	st, err := s.Study(t.Context(), e.Workspace, e.Study, e.Today)
 	require.NoError(t, err)
-	return l
+	return st
+}
+
+// rating returns what a rater gave, and whether there is a rating.
+func rating(st *study.Study, rater, option, criterion string) (string, bool) {
+	for _, r := range st.Ratings {
+		if r.Rater == rater && r.Option == option && r.Criterion == criterion {
+			return r.Value.String(), true
+		}
+	}
+	return "", false
 }
 
 func TestAStudyComesBackAsItWasImported(t *testing.T) {
 	s, e := withDemo(t)
-	st := load(t, s, e).Study
+	st := load(t, s, e)
 	assert.Equal(t, "Spring list", st.Title)
 	assert.Equal(t, "8000", st.Budget.String())
 	assert.Equal(t, "1.17", st.Rates["GBP"].Rate.String())
@@ -105,48 +115,60 @@ func TestAFileAtFaultLeavesNothingBehind(t *testing.T) {
 	assert.Empty(t, studies)
 }
 
-func TestEditsAreSavedWithANewRevision(t *testing.T) {
+func TestEditsAreSaved(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	require.NoError(t, s.SetDriver(ctx, e, "contacts", usage.Path{Now: usage.Of(7000), Growth: 15_000}))
-	require.NoError(t, s.SetPay(ctx, e, projection.Yearly))
-	require.NoError(t, s.SetWeight(ctx, e, "ease", 305_000))
-	require.NoError(t, s.SetScale(ctx, e, "cost", money.Units(3000), money.Units(9000)))
-	half := fit.Halves(13)
-	require.NoError(t, s.SetRating(ctx, e, "Dov Amsel", "tallowpost", "trade", &half), "a new rater's first rating")
-	l := load(t, s, e)
-	assert.Equal(t, usage.Path{Now: usage.Of(7000), Growth: 15_000}, l.Study.Drivers[0].Path)
-	assert.Equal(t, projection.Yearly, l.Study.Pay)
-	assert.Equal(t, "30.5%", l.Study.Criteria[2].Weight.String())
-	assert.Equal(t, "3000", l.Study.Criteria[0].Best.String())
-	assert.Equal(t, int64(2), l.Revisions["driver/contacts"])
-	assert.Equal(t, int64(1), l.Revisions["driver/seats"], "other rows keep theirs")
-	assert.Equal(t, int64(1), l.Revisions["rating/Dov Amsel/tallowpost/trade"])
-	e.Revision = 1
-	require.NoError(t, s.SetRating(ctx, e, "Dov Amsel", "tallowpost", "trade", nil))
-	assert.NotContains(t, load(t, s, e).Revisions, "rating/Dov Amsel/tallowpost/trade")
+	require.NoError(t, s.SetDriver(ctx, e, "contacts", usage.Of(6400), usage.Of(7000)))
+	require.NoError(t, s.SetGrowth(ctx, e, "contacts", 20_000, 15_000))
+	require.NoError(t, s.SetPay(ctx, e, projection.Monthly, projection.Yearly))
+	require.NoError(t, s.SetWeight(ctx, e, "ease", 180_000, 305_000))
+	require.NoError(t, s.SetBest(ctx, e, "cost", money.Units(4000), money.Units(3000)))
+	require.NoError(t, s.SetWorst(ctx, e, "cost", money.Units(10000), money.Units(9000)))
+	st := load(t, s, e)
+	assert.Equal(t, usage.Path{Now: usage.Of(7000), Growth: 15_000}, st.Drivers[0].Path)
+	assert.Equal(t, projection.Yearly, st.Pay)
+	assert.Equal(t, "30.5%", st.Criteria[2].Weight.String())
+	assert.Equal(t, "3000", st.Criteria[0].Best.String())
+	assert.Equal(t, "9000", st.Criteria[0].Worst.String())
 }
 
-func TestALaterSaveOnAnOlderRevisionIsRefused(t *testing.T) {
+func TestRatingsAreGivenChangedAndTakenBack(t *testing.T) {
 	s, e := withDemo(t)
-	e.Revision = 1
-	require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Path{Now: usage.Of(4)}))
-	err := s.SetDriver(t.Context(), e, "seats", usage.Path{Now: usage.Of(5)})
+	ctx := t.Context()
+	low, high := fit.Halves(5), fit.Halves(13)
+	const rater = "Dov Amsel"
+	require.NoError(t, s.SetRating(ctx, e, rater, "tallowpost", "trade", nil, &low), "a new rater's first rating")
+	got, _ := rating(load(t, s, e), rater, "tallowpost", "trade")
+	assert.Equal(t, "2.5", got)
 	var changed *store.ChangedError
-	require.True(t, errors.As(err, &changed), "%v", err)
-	assert.Equal(t, usage.Of(4), load(t, s, e).Study.Drivers[5].Path.Now)
-	err = s.SetDriver(t.Context(), e, "pigeons", usage.Path{})
-	assert.True(t, errors.As(err, &changed))
+	require.ErrorAs(t, s.SetRating(ctx, e, rater, "tallowpost", "trade", nil, &high), &changed, "somebody rated it meanwhile")
+	require.NoError(t, s.SetRating(ctx, e, rater, "tallowpost", "trade", &low, &high))
+	require.ErrorAs(t, s.SetRating(ctx, e, rater, "tallowpost", "trade", &low, nil), &changed)
+	require.NoError(t, s.SetRating(ctx, e, rater, "tallowpost", "trade", &high, nil))
+	_, there := rating(load(t, s, e), rater, "tallowpost", "trade")
+	assert.False(t, there)
+	require.NoError(t, s.SetRating(ctx, e, rater, "tallowpost", "trade", nil, nil), "nothing before and after")
+	require.ErrorAs(t, s.SetRating(ctx, e, rater, "tallowpost", "cost", nil, &low), &changed, "cost is measured, not rated")
+}
+
+func TestALaterSaveOnWhatWasChangedSinceIsRefused(t *testing.T) {
+	s, e := withDemo(t)
+	var changed *store.ChangedError
+	require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Of(3), usage.Of(4)))
+	require.ErrorAs(t, s.SetDriver(t.Context(), e, "seats", usage.Of(3), usage.Of(5)), &changed)
+	assert.Equal(t, usage.Of(4), load(t, s, e).Drivers[5].Path.Now)
+	require.NoError(t, s.SetGrowth(t.Context(), e, "seats", 0, 10_000), "another field of the same row is not in the way")
+	require.ErrorAs(t, s.SetDriver(t.Context(), e, "pigeons", 0, 1), &changed)
+	require.ErrorAs(t, s.SetPay(t.Context(), e, projection.Yearly, projection.Monthly), &changed)
 }
 
 func TestOfManySavesAtOnceOneWins(t *testing.T) {
 	s, e := withDemo(t)
-	e.Revision = 1
 	var wins sync.Map
 	var all sync.WaitGroup
 	for n := range 8 {
 		all.Go(func() {
-			if s.SetDriver(context.Background(), e, "seats", usage.Path{Now: usage.Of(int64(n + 10))}) == nil {
+			if s.SetDriver(context.Background(), e, "seats", usage.Of(3), usage.Of(int64(n+10))) == nil {
 				wins.Store(n, true)
 			}
 		})
@@ -155,19 +177,22 @@ func TestOfManySavesAtOnceOneWins(t *testing.T) {
 	count := 0
 	wins.Range(func(any, any) bool { count++; return true })
 	assert.Equal(t, 1, count)
-	assert.Equal(t, int64(2), load(t, s, e).Revisions["driver/seats"])
 }
 
 func TestAnEditThatCannotBeComputedIsTakenBack(t *testing.T) {
 	s, e := withDemo(t)
 	before := load(t, s, e)
-	err := s.SetDriver(t.Context(), e, "contacts", usage.Path{Now: usage.Of(1_000_000_000), Growth: money.Whole})
 	var refused *store.RefusedError
-	require.True(t, errors.As(err, &refused), "%v", err)
+	err := s.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(900_000_000_000))
+	require.ErrorAs(t, err, &refused)
 	assert.ErrorIs(t, err, usage.ErrRange)
-	assert.Equal(t, before.Study.Drivers, load(t, s, e).Study.Drivers)
-	for _, c := range before.Study.Criteria {
-		err = s.SetWeight(t.Context(), e, c.ID, 0)
+	assert.Equal(t, before.Drivers, load(t, s, e).Drivers)
+	err = s.SetBest(t.Context(), e, "cost", money.Units(4000), money.Units(10001))
+	require.ErrorAs(t, err, &refused)
+	assert.ErrorIs(t, err, store.ErrScale)
+	assert.Equal(t, before.Criteria, load(t, s, e).Criteria)
+	for _, c := range before.Criteria {
+		err = s.SetWeight(t.Context(), e, c.ID, c.Weight, 0)
 	}
 	assert.ErrorIs(t, err, fit.ErrWeights, "the last weight cannot be taken away")
 }
@@ -178,7 +203,7 @@ func TestDeletedStudiesAreMissingUntilTheyAreBroughtBack(t *testing.T) {
 	require.NoError(t, s.DeleteStudy(ctx, e.Workspace, e.Study))
 	_, err := s.Study(ctx, e.Workspace, e.Study, e.Today)
 	assert.ErrorIs(t, err, store.ErrMissing)
-	assert.ErrorIs(t, s.SetPay(ctx, e, projection.Yearly), store.ErrMissing)
+	assert.ErrorIs(t, s.SetPay(ctx, e, projection.Monthly, projection.Yearly), store.ErrMissing)
 	assert.ErrorIs(t, s.DeleteStudy(ctx, e.Workspace, e.Study), store.ErrMissing)
 	require.NoError(t, s.RestoreStudy(ctx, e.Workspace, e.Study))
 	load(t, s, e)
@@ -191,7 +216,7 @@ func TestNothingIsSeenFromAnotherWorkspace(t *testing.T) {
 	other.Workspace = uuid.New()
 	_, err := s.Study(t.Context(), other.Workspace, e.Study, e.Today)
 	assert.ErrorIs(t, err, store.ErrMissing)
-	assert.ErrorIs(t, s.SetPay(t.Context(), other, projection.Yearly), store.ErrMissing)
+	assert.ErrorIs(t, s.SetPay(t.Context(), other, projection.Monthly, projection.Yearly), store.ErrMissing)
 	assert.ErrorIs(t, s.DeleteStudy(t.Context(), other.Workspace, e.Study), store.ErrMissing)
 	rows, err := s.Editions(t.Context(), e.Workspace)
 	require.NoError(t, err)

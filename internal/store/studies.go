@@ -26,13 +26,6 @@ type StudyRow struct {
 	UpdatedAt time.Time
 }
 
-// Loaded is a study with the revisions of what can be edited in place.
-type Loaded struct {
-	ID        uuid.UUID
-	Study     *study.Study
-	Revisions map[string]int64 // by "pay", "driver/KEY", "criterion/KEY", "rating/RATER/OPTION/CRITERION"
-}
-
 // Studies lists a workspace's studies, newest change first.
 func (s *Store) Studies(ctx context.Context, workspace uuid.UUID) ([]StudyRow, error) {
 	rows, err := s.pool.Query(ctx, "select id, title, company, updated_at from studies where workspace_id = $1 and deleted_at is null order by updated_at desc, id", workspace)
@@ -43,24 +36,22 @@ func (s *Store) Studies(ctx context.Context, workspace uuid.UUID) ([]StudyRow, e
 }
 
 // Study loads a study of a workspace as of a day, or [ErrMissing].
-func (s *Store) Study(ctx context.Context, workspace, id uuid.UUID, today time.Time) (*Loaded, error) {
+func (s *Store) Study(ctx context.Context, workspace, id uuid.UUID, today time.Time) (*study.Study, error) {
 	return s.load(ctx, s.pool, workspace, id, today)
 }
 
-func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, today time.Time) (*Loaded, error) {
+func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, today time.Time) (*study.Study, error) {
 	st := &study.Study{Today: today, Rates: map[string]quote.Rate{}}
-	l := &Loaded{ID: id, Study: st, Revisions: map[string]int64{}}
+	l := &loading{ID: id, Study: st}
 	var currency, start, pay, budget string
 	var own []byte
-	var revision int64
-	err := q.QueryRow(ctx, `select key, title, company, question, currency, start, months, pay, budget::text, patience, own_drivers, revision
+	err := q.QueryRow(ctx, `select key, title, company, question, currency, start, months, pay, budget::text, patience, own_drivers
 		from studies where workspace_id = $1 and id = $2 and deleted_at is null`, workspace, id).
-		Scan(&st.Key, &st.Title, &st.Company, &st.Question, &currency, &start, &st.Horizon, &pay, &budget, &st.Patience, &own, &revision)
+		Scan(&st.Key, &st.Title, &st.Company, &st.Question, &currency, &start, &st.Horizon, &pay, &budget, &st.Patience, &own)
 	if err != nil {
 		return nil, missing(err)
 	}
 	st.Pay = projection.Policy(pay)
-	l.Revisions["pay"] = revision
 	var errs reading
 	st.Currency = read(&errs, money.ParseCurrency, currency)
 	st.Start = read(&errs, usage.ParseMonth, start)
@@ -68,7 +59,7 @@ func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, to
 	if err := json.Unmarshal(own, &st.Own); err != nil {
 		return nil, fmt.Errorf("study %s: its own drivers cannot be read: %w", id, err)
 	}
-	for _, part := range []func(context.Context, querier, *Loaded, *reading) error{s.loadRates, s.loadDrivers, s.loadNeeds, s.loadOptions, s.loadCriteria, s.loadRatings} {
+	for _, part := range []func(context.Context, querier, *loading, *reading) error{s.loadRates, s.loadDrivers, s.loadNeeds, s.loadOptions, s.loadCriteria, s.loadRatings} {
 		if err := part(ctx, q, l, &errs); err != nil {
 			return nil, fmt.Errorf("study %s: %w", id, err)
 		}
@@ -76,7 +67,13 @@ func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, to
 	if errs.err != nil {
 		return nil, fmt.Errorf("study %s cannot be read: %w", id, errs.err)
 	}
-	return l, nil
+	return st, nil
+}
+
+// loading is a study while its parts are loaded.
+type loading struct {
+	ID    uuid.UUID
+	Study *study.Study
 }
 
 // reading keeps the first error of many small readings.
@@ -110,7 +107,7 @@ func each(ctx context.Context, q querier, sql string, id uuid.UUID, scan func(pg
 	return rows.Err()
 }
 
-func (s *Store) loadRates(ctx context.Context, q querier, l *Loaded, errs *reading) error {
+func (s *Store) loadRates(ctx context.Context, q querier, l *loading, errs *reading) error {
 	return each(ctx, q, "select currency, rate::text, stands from study_rates where study_id = $1", l.ID, func(r pgx.Rows) error {
 		var code, rate string
 		var on time.Time
@@ -120,20 +117,18 @@ func (s *Store) loadRates(ctx context.Context, q querier, l *Loaded, errs *readi
 	})
 }
 
-func (s *Store) loadDrivers(ctx context.Context, q querier, l *Loaded, errs *reading) error {
-	return each(ctx, q, "select driver, value::text, growth::text, revision from study_drivers where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
+func (s *Store) loadDrivers(ctx context.Context, q querier, l *loading, errs *reading) error {
+	return each(ctx, q, "select driver, value::text, growth::text from study_drivers where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
 		var key, value, growth string
-		var revision int64
-		if err := r.Scan(&key, &value, &growth, &revision); err != nil {
+		if err := r.Scan(&key, &value, &growth); err != nil {
 			return err
 		}
 		l.Study.Drivers = append(l.Study.Drivers, study.Setting{Driver: key, Path: usage.Path{Now: read(errs, usage.ParseQuantity, value), Growth: read(errs, ratio, growth)}})
-		l.Revisions["driver/"+key] = revision
 		return nil
 	})
 }
 
-func (s *Store) loadNeeds(ctx context.Context, q querier, l *Loaded, _ *reading) error {
+func (s *Store) loadNeeds(ctx context.Context, q querier, l *loading, _ *reading) error {
 	return each(ctx, q, "select id::text, feature, name, note, level from study_needs where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
 		var n coverage.Need
 		err := r.Scan(&n.ID, &n.Feature, &n.Name, &n.Note, &n.Level)
@@ -142,7 +137,7 @@ func (s *Store) loadNeeds(ctx context.Context, q querier, l *Loaded, _ *reading)
 	})
 }
 
-func (s *Store) loadOptions(ctx context.Context, q querier, l *Loaded, _ *reading) error {
+func (s *Store) loadOptions(ctx context.Context, q querier, l *loading, _ *reading) error {
 	var editions []uuid.UUID
 	err := each(ctx, q, "select key, name, face, is_now, edition_id from study_options where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
 		var o study.Option
@@ -160,29 +155,25 @@ func (s *Store) loadOptions(ctx context.Context, q querier, l *Loaded, _ *readin
 	return err
 }
 
-func (s *Store) loadCriteria(ctx context.Context, q querier, l *Loaded, errs *reading) error {
-	return each(ctx, q, "select key, name, note, source, weight::text, best::text, worst::text, revision from study_criteria where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
+func (s *Store) loadCriteria(ctx context.Context, q querier, l *loading, errs *reading) error {
+	return each(ctx, q, "select key, name, note, source, weight::text, best::text, worst::text from study_criteria where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
 		var c fit.Criterion
 		var weight, best, worst string
-		var revision int64
-		err := r.Scan(&c.ID, &c.Name, &c.Note, &c.Source, &weight, &best, &worst, &revision)
+		err := r.Scan(&c.ID, &c.Name, &c.Note, &c.Source, &weight, &best, &worst)
 		c.Weight, c.Best, c.Worst = read(errs, ratio, weight), read(errs, money.ParseAmount, best), read(errs, money.ParseAmount, worst)
 		l.Study.Criteria = append(l.Study.Criteria, c)
-		l.Revisions["criterion/"+c.ID] = revision
 		return err
 	})
 }
 
-func (s *Store) loadRatings(ctx context.Context, q querier, l *Loaded, errs *reading) error {
-	return each(ctx, q, `select p.name, o.key, c.key, r.value::text, r.reason, r.revision from study_ratings r join people p on p.id = r.person_id
+func (s *Store) loadRatings(ctx context.Context, q querier, l *loading, errs *reading) error {
+	return each(ctx, q, `select p.name, o.key, c.key, r.value::text, r.reason from study_ratings r join people p on p.id = r.person_id
 		join study_options o on o.id = r.option_id join study_criteria c on c.id = r.criterion_id where r.study_id = $1 order by p.name, o.position, c.position`, l.ID, func(r pgx.Rows) error {
 		var one fit.Rating
 		var value string
-		var revision int64
-		err := r.Scan(&one.Rater, &one.Option, &one.Criterion, &value, &one.Reason, &revision)
+		err := r.Scan(&one.Rater, &one.Option, &one.Criterion, &value, &one.Reason)
 		one.Value = read(errs, fit.ParseHalves, value)
 		l.Study.Ratings = append(l.Study.Ratings, one)
-		l.Revisions["rating/"+one.Rater+"/"+one.Option+"/"+one.Criterion] = revision
 		return err
 	})
 }

@@ -18,7 +18,7 @@ type costsBody struct {
 	Pay    []choiceView
 	Show   []choiceView
 	As     []choiceView
-	Rev    int64
+	Was    string
 	Table  bool
 	Data   json.RawMessage
 	Alt    string
@@ -73,7 +73,7 @@ func buildCosts(r *request) (any, error) {
 		}
 	}
 	table := r.c.Query("as") == "table"
-	b := costsBody{Base: r.base(), Say: phrase(o.SayCosts()), Rev: r.revision("pay"), Table: table, Heads: r.heads(), View: view.label,
+	b := costsBody{Base: r.base(), Say: phrase(o.SayCosts()), Was: string(s.Pay), Table: table, Heads: r.heads(), View: view.label,
 		Alt: o.SayCosts().String() + " Month by month, the least costs: " + o.SayLeads() + "."}
 	for _, p := range []projection.Policy{projection.Monthly, projection.Yearly} {
 		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly"}[p], Value: string(p), Chosen: s.Pay == p})

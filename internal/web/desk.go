@@ -40,13 +40,13 @@ func (s *Server) drawDesk(c *gin.Context, status int, n *notice) {
 	}
 	body := deskBody{Workspace: s.workspace.Name}
 	for _, row := range rows {
-		l, err := s.store.Study(c, s.workspace.ID, row.ID, s.today())
+		st, err := s.store.Study(c, s.workspace.ID, row.ID, s.today())
 		if err != nil {
 			s.fail(c, err)
 			return
 		}
 		d := deskStudy{ID: row.ID.String(), Title: row.Title, Company: row.Company, Changed: row.UpdatedAt.Format("2 Jan 2006")}
-		if o, err := study.Compute(l.Study); err != nil {
+		if o, err := study.Compute(st); err != nil {
 			d.Facts = "This study cannot be computed: " + err.Error()
 		} else {
 			d.fill(o)

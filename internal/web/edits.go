@@ -16,16 +16,15 @@ import (
 	"github.com/google/uuid"
 )
 
-// change is a form as it was sent: what is edited, of which thing, from which
-// revision, and the values typed.
+// change is a form as it was sent: what is edited, of which thing, what stood
+// there, and what was typed.
 type change struct {
-	Edit     string `form:"edit" binding:"required,oneof=driver growth pay weight best worst rating"`
-	Of       string `form:"of" binding:"max=200"`
-	Option   string `form:"option" binding:"max=100"`
-	Rater    string `form:"rater" binding:"max=100"`
-	Revision int64  `form:"revision" binding:"min=0"`
-	Value    string `form:"value" binding:"max=100"`
-	Beside   string `form:"beside" binding:"max=100"` // the value that is saved together with this one
+	Edit   string `form:"edit" binding:"required,oneof=driver growth pay weight best worst rating"`
+	Of     string `form:"of" binding:"max=200"`
+	Option string `form:"option" binding:"max=100"`
+	Rater  string `form:"rater" binding:"max=100"`
+	Was    string `form:"was" binding:"max=100"`
+	Value  string `form:"value" binding:"max=100"`
 }
 
 // field is the id of the input that the change came from.
@@ -44,18 +43,70 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		return nil, &failure{http.StatusBadRequest, "This form could not be read.", "Nothing was changed. Reload the page and try again."}
 	}
 	ch.Value = strings.TrimSpace(ch.Value)
-	at := store.Editing{Workspace: s.workspace.ID, Study: id, Today: s.today(), Revision: ch.Revision}
+	at := store.Editing{Workspace: s.workspace.ID, Study: id, Today: s.today()}
 	switch ch.Edit {
 	case "pay":
 		return s.editPay(c, at, ch)
-	case "driver", "growth":
-		return s.editDriver(c, at, ch)
+	case "driver":
+		was, to, wrong := both(ch, usage.ParseQuantity, fmt.Sprintf("a number from 0 to %s. Type it like 6400 or 0.6", usage.Most.Format()))
+		if wrong != nil {
+			return wrong, nil
+		}
+		return saved(s.store.SetDriver(c, at, ch.Of, was, to), ch.field(), ch.Value)
+	case "growth":
+		return s.editGrowth(c, at, ch)
 	case "weight":
-		return s.editWeight(c, at, ch)
+		was, to, wrong := both(ch, parseWeight, "a share of 100. Type a number from 0 to 100")
+		if wrong != nil {
+			return wrong, nil
+		}
+		return saved(s.store.SetWeight(c, at, ch.Of, was, to), ch.field(), ch.Value)
 	case "best", "worst":
-		return s.editScale(c, at, ch)
+		was, to, wrong := both(ch, parsePrice, "an amount of money. Type it like 4000 or 12.50")
+		if wrong != nil {
+			return wrong, nil
+		}
+		set := s.store.SetBest
+		if ch.Edit == "worst" {
+			set = s.store.SetWorst
+		}
+		return saved(set(c, at, ch.Of, was, to), ch.field(), ch.Value)
 	}
 	return s.editRating(c, at, ch)
+}
+
+// both reads what stood in a field and what was typed. What cannot be read is
+// refused, saying what is wanted; a form whose Was cannot be read was not made
+// by these pages, and is taken for one that began elsewhere.
+func both[T any](ch change, parse func(string) (T, error), want string) (was, to T, wrong *refusal) {
+	to, err := parse(ch.Value)
+	if err != nil {
+		return was, to, refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(ch.Value), want))
+	}
+	if was, err = parse(ch.Was); err != nil {
+		wrong, _ = saved(&store.ChangedError{What: ch.Edit}, ch.field(), ch.Value)
+	}
+	return was, to, wrong
+}
+
+func parseWeight(s string) (money.Share, error) {
+	w, err := money.ParseShare(s)
+	if err == nil && (w < 0 || w > money.Whole) {
+		err = usage.ErrRange
+	}
+	return w, err
+}
+
+func parsePrice(s string) (money.Amount, error) {
+	a, err := money.ParseAmount(strings.ReplaceAll(s, ",", ""))
+	if err == nil && (a < 0 || a > money.Units(1_000_000_000)) {
+		err = usage.ErrRange
+	}
+	return a, err
+}
+
+func parseGrowth(s string) (money.Share, error) {
+	return money.ParseShare(strings.TrimPrefix(strings.ReplaceAll(s, "−", "-"), "+"))
 }
 
 func (s *Server) editPay(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
@@ -63,67 +114,41 @@ func (s *Server) editPay(c *gin.Context, at store.Editing, ch change) (*refusal,
 	if p != projection.Monthly && p != projection.Yearly {
 		return refuse(ch.field(), ch.Value, "Pay is monthly or yearly."), nil
 	}
-	return saved(s.store.SetPay(c, at, p), ch.field(), ch.Value)
+	if ch.Was == ch.Value {
+		return nil, nil
+	}
+	return saved(s.store.SetPay(c, at, projection.Policy(ch.Was), p), ch.field(), ch.Value)
 }
 
-func (s *Server) editDriver(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	now, growth := ch.Value, ch.Beside
-	if ch.Edit == "growth" {
-		now, growth = growth, now
+func (s *Server) editGrowth(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
+	was, to, wrong := both(ch, parseGrowth, "a percentage. Type it like 2 or -0.5")
+	if wrong != nil {
+		return wrong, nil
 	}
-	q, err := usage.ParseQuantity(now)
-	if err != nil {
-		return refuse(ch.field(), now, fmt.Sprintf("%s is not a number from 0 to %s. Type it like 6400 or 0.6; nothing was changed.", quoted(now), usage.Most.Format())), nil
+	if to < usage.LeastGrowth || to > usage.MostGrowth {
+		return refuse(ch.field(), ch.Value, fmt.Sprintf("Growth of %s a month is not between %s and %s. Nothing was changed.", to, usage.LeastGrowth, usage.MostGrowth)), nil
 	}
-	g, err := money.ParseShare(strings.TrimPrefix(strings.ReplaceAll(growth, "−", "-"), "+"))
-	if err != nil {
-		return refuse(ch.field(), growth, fmt.Sprintf("%s is not a percentage. Type it like 2 or -0.5; nothing was changed.", quoted(growth))), nil
-	}
-	if g < usage.LeastGrowth || g > usage.MostGrowth {
-		return refuse(ch.field(), growth, fmt.Sprintf("Growth of %s a month is not between %s and %s. Nothing was changed.", g, usage.LeastGrowth, usage.MostGrowth)), nil
-	}
-	return saved(s.store.SetDriver(c, at, ch.Of, usage.Path{Now: q, Growth: g}), ch.field(), ch.Value)
-}
-
-func (s *Server) editWeight(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	w, err := money.ParseShare(ch.Value)
-	if err != nil || w < 0 || w > money.Whole {
-		return refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not a share of 100. Type a number from 0 to 100; nothing was changed.", quoted(ch.Value))), nil
-	}
-	return saved(s.store.SetWeight(c, at, ch.Of, w), ch.field(), ch.Value)
-}
-
-func (s *Server) editScale(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	a, err1 := money.ParseAmount(strings.ReplaceAll(ch.Value, ",", ""))
-	b, err2 := money.ParseAmount(strings.ReplaceAll(ch.Beside, ",", ""))
-	if err1 != nil || err2 != nil || a < 0 || a > money.Units(1_000_000_000) {
-		return refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not an amount of money. Type it like 4000 or 12.50; nothing was changed.", quoted(ch.Value))), nil
-	}
-	best, worst := a, b
-	if ch.Edit == "worst" {
-		best, worst = b, a
-	}
-	if worst < best {
-		return refuse(ch.field(), ch.Value, "The cost that scores 0 must not be below the cost that scores 9. Nothing was changed."), nil
-	}
-	return saved(s.store.SetScale(c, at, ch.Of, best, worst), ch.field(), ch.Value)
+	return saved(s.store.SetGrowth(c, at, ch.Of, was, to), ch.field(), ch.Value)
 }
 
 func (s *Server) editRating(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
 	if strings.TrimSpace(ch.Rater) == "" {
 		return refuse(ch.field(), ch.Value, "A rating needs to know who rates. Reload the page; nothing was changed."), nil
 	}
-	var value *fit.Halves
-	if ch.Value != "" {
-		h, err := fit.ParseHalves(ch.Value)
-		if err != nil {
-			return refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not a rating. Type 0 to 9 in halves, like 6.5, or leave it empty for not rated; nothing was changed.", quoted(ch.Value))), nil
-		}
-		value = &h
-	} else if ch.Revision == 0 {
-		return nil, nil // empty before and after
+	was, to, wrong := both(ch, parseRating, "a rating. Type 0 to 9 in halves, like 6.5, or leave it empty for not rated")
+	if wrong != nil {
+		return wrong, nil
 	}
-	return saved(s.store.SetRating(c, at, ch.Rater, ch.Option, ch.Of, value), ch.field(), ch.Value)
+	return saved(s.store.SetRating(c, at, ch.Rater, ch.Option, ch.Of, was, to), ch.field(), ch.Value)
+}
+
+// parseRating reads a rating; nothing typed is no rating.
+func parseRating(s string) (*fit.Halves, error) {
+	if s == "" {
+		return nil, nil
+	}
+	h, err := fit.ParseHalves(s)
+	return &h, err
 }
 
 // quoted writes what was typed, shortened, in quotation marks.
@@ -140,25 +165,23 @@ type editable struct {
 	Edit, Of string
 	Option   string
 	Rater    string
-	Revision int64
 	Value    string
-	Beside   string
+	Was      string // what stands there, for the form to send along
 	Label    string // for those who do not see the place
 	Unit     string
 	Problem  string
 	Wide     bool
 }
 
-// field makes an editable; after a refused edit it holds what was typed and
-// the message.
+// field makes an editable; after a refused edit it has the message, and holds
+// what was typed unless somebody else's value now stands there.
 func (r *request) field(e editable) editable {
-	e.ID = change{Edit: e.Edit, Of: e.Of, Option: e.Option}.field()
+	e.ID, e.Was = change{Edit: e.Edit, Of: e.Of, Option: e.Option}.field(), e.Value
 	if r.problem.Field == e.ID {
-		e.Value, e.Problem = r.problem.Typed, r.problem.Message
+		e.Problem = r.problem.Message
+		if !r.problem.Meanwhile {
+			e.Value = r.problem.Typed
+		}
 	}
 	return e
-}
-
-func (r *request) revision(parts ...string) int64 {
-	return r.loaded.Revisions[strings.Join(parts, "/")]
 }

@@ -46,10 +46,9 @@ func buildGrowth(r *request) (any, error) {
 		d, _ := driver(o, setting.Driver)
 		set[d.Key] = true
 		now, growth := setting.Path.Now.Grouped(), setting.Path.Growth.Percent()
-		rev := r.revision("driver", d.Key)
 		row := driverRow{Name: d.Name, About: d.About, Unit: d.Unit, End: atEnd(o, d.Key), Line: spark(o, d.Key)}
-		row.Now = r.field(editable{Edit: "driver", Of: d.Key, Revision: rev, Value: now, Beside: growth, Label: d.Name + " in " + s.Start.String(), Wide: true})
-		row.Growth = r.field(editable{Edit: "growth", Of: d.Key, Revision: rev, Value: growth, Beside: now, Label: "Growth of " + strings.ToLower(d.Name) + " a month, in percent", Unit: "%"})
+		row.Now = r.field(editable{Edit: "driver", Of: d.Key, Value: now, Label: d.Name + " in " + s.Start.String(), Wide: true})
+		row.Growth = r.field(editable{Edit: "growth", Of: d.Key, Value: growth, Label: "Growth of " + strings.ToLower(d.Name) + " a month, in percent", Unit: "%"})
 		b.Rows = append(b.Rows, row)
 	}
 	for _, d := range o.Model.Drivers() {

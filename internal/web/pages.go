@@ -32,16 +32,19 @@ func (s *Server) receiptPage() coinPage { return coinPage{"", "receipt", buildRe
 type request struct {
 	c       *gin.Context
 	id      string
-	loaded  *store.Loaded
 	outcome *study.Outcome
 	problem problem
 }
 
 // problem is what is wrong with a field that was just sent: the field's id,
 // the text that was typed, and a message for beside it.
-type problem struct{ Field, Typed, Message string }
+// A field that was changed meanwhile shows what stands in it now.
+type problem struct {
+	Field, Typed, Message string
+	Meanwhile             bool
+}
 
-func (r *request) study() *study.Study { return r.loaded.Study }
+func (r *request) study() *study.Study { return r.outcome.Study }
 
 // open loads and computes the study that a request names.
 func (s *Server) open(c *gin.Context) (*request, error) {
@@ -49,15 +52,15 @@ func (s *Server) open(c *gin.Context) (*request, error) {
 	if err != nil {
 		return nil, store.ErrMissing
 	}
-	l, err := s.store.Study(c, s.workspace.ID, id, s.today())
+	st, err := s.store.Study(c, s.workspace.ID, id, s.today())
 	if err != nil {
 		return nil, err
 	}
-	o, err := study.Compute(l.Study)
+	o, err := study.Compute(st)
 	if err != nil {
 		return nil, err
 	}
-	return &request{c: c, id: id.String(), loaded: l, outcome: o}, nil
+	return &request{c: c, id: id.String(), outcome: o}, nil
 }
 
 func (s *Server) show(p coinPage) gin.HandlerFunc {
@@ -125,7 +128,7 @@ type refusal struct {
 }
 
 func refuse(field, typed, message string) *refusal {
-	return &refusal{http.StatusUnprocessableEntity, problem{field, typed, message}}
+	return &refusal{http.StatusUnprocessableEntity, problem{Field: field, Typed: typed, Message: message}}
 }
 
 // saved turns what the store says of an edit into a refusal or an error.
@@ -136,8 +139,12 @@ func saved(err error, field, typed string) (*refusal, error) {
 	case err == nil:
 		return nil, nil
 	case errors.As(err, &changed):
-		return &refusal{http.StatusConflict, problem{field, typed, "This was changed meanwhile, in another tab or by a colleague. The page now shows their value; yours (" + typed + ") was not saved. Type it again if it should stand."}}, nil
+		return &refusal{http.StatusConflict, problem{Field: field, Typed: typed, Meanwhile: true,
+			Message: "Changed meanwhile, in another tab or by a colleague. What stands there now is theirs; yours (" + typed + ") was not saved. Type it again if it should stand."}}, nil
 	case errors.As(err, &refused):
+		if errors.Is(err, store.ErrScale) {
+			return refuse(field, typed, "Not saved: "+refused.Err.Error()+". The value before still stands."), nil
+		}
 		return refuse(field, typed, "Not saved: with this the study cannot be computed ("+refused.Err.Error()+"). The value before still stands."), nil
 	}
 	return nil, err

@@ -102,14 +102,13 @@ func buildScores(r *request) (any, error) {
 }
 
 func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionRow {
-	rev := r.revision("criterion", c.ID)
 	row := criterionRow{Name: c.Name, Note: c.Note}
-	row.Weight = r.field(editable{Edit: "weight", Of: c.ID, Revision: rev, Value: c.Weight.Percent(), Label: "Weight of " + c.Name})
+	row.Weight = r.field(editable{Edit: "weight", Of: c.ID, Value: c.Weight.Percent(), Label: "Weight of " + c.Name})
 	if c.Source == fit.Cost {
 		best, worst := c.Best.Grouped(), c.Worst.Grouped()
 		row.Scale = &scaleView{
-			Best:  r.field(editable{Edit: "best", Of: c.ID, Revision: rev, Value: best, Beside: worst, Label: "Cost that scores 9", Wide: true}),
-			Worst: r.field(editable{Edit: "worst", Of: c.ID, Revision: rev, Value: worst, Beside: best, Label: "Cost that scores 0", Wide: true}),
+			Best:  r.field(editable{Edit: "best", Of: c.ID, Value: best, Label: "Cost that scores 9", Wide: true}),
+			Worst: r.field(editable{Edit: "worst", Of: c.ID, Value: worst, Label: "Cost that scores 0", Wide: true}),
 		}
 	}
 	for i := range r.outcome.Results {
@@ -124,8 +123,7 @@ func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionR
 			cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
 		} else {
 			value, reason := ratingOf(r.study(), rater, res.Option.Key, c.ID)
-			e := r.field(editable{Edit: "rating", Of: c.ID, Option: res.Option.Key, Rater: rater, Value: value,
-				Revision: r.revision("rating", rater, res.Option.Key, c.ID), Label: res.Option.Name + " on " + c.Name})
+			e := r.field(editable{Edit: "rating", Of: c.ID, Option: res.Option.Key, Rater: rater, Value: value, Label: res.Option.Name + " on " + c.Name})
 			cell.Rating, cell.Why = &e, reason
 		}
 		row.Cells = append(row.Cells, cell)

@@ -130,21 +130,23 @@ func TestEveryFigureOnCostsOpensAReceiptThatAgrees(t *testing.T) {
 
 func TestEditsAreSavedAndLeadBackToThePage(t *testing.T) {
 	app := testkit.Start(t, true)
-	a := post(t, app.Page("growth"), "edit", "driver", "of", "contacts", "value", "8,000", "beside", "2", "revision", "1")
+	a := post(t, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "8,000")
 	assert.Equal(t, http.StatusOK, a.status)
 	assert.Contains(t, words(a), "The list goes from 8,000 to 16,000 contacts")
-	a = post(t, app.Page("growth"), "edit", "growth", "of", "contacts", "value", "+1.5%", "beside", "8000", "revision", "2")
+	a = post(t, app.Page("growth"), "edit", "growth", "of", "contacts", "was", "2", "value", "+1.5%")
 	assert.Contains(t, a.body, `value="1.5"`)
-	a = post(t, app.Page("costs?show=cash&as=table"), "edit", "pay", "value", "yearly", "revision", "1")
+	a = post(t, app.Page("costs?show=cash&as=table"), "edit", "pay", "was", "monthly", "value", "yearly")
 	assert.Contains(t, a.at, "costs?show=cash&as=table", "the view stays as it was")
 	assert.Contains(t, words(a), "Paid yearly")
-	a = post(t, app.Page("scores"), "edit", "weight", "of", "cost", "value", "80", "revision", "1")
+	a = post(t, app.Page("scores"), "edit", "weight", "of", "cost", "was", "22", "value", "80")
 	assert.Contains(t, words(a), "158 not 100, so each counts as its share of 158")
-	a = post(t, app.Page("scores"), "edit", "best", "of", "cost", "value", "5,000", "beside", "9000", "revision", "2")
+	a = post(t, app.Page("scores"), "edit", "best", "of", "cost", "was", "4,000", "value", "5,000")
 	assert.Contains(t, a.body, `value="5,000"`)
-	a = post(t, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "value", "8.5", "revision", "1")
+	a = post(t, app.Page("scores"), "edit", "worst", "of", "cost", "was", "10,000", "value", "12500.50")
+	assert.Contains(t, a.body, `value="12,500.5"`)
+	a = post(t, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "was", "5", "value", "8.5")
 	assert.Contains(t, a.body, `value="8.5"`)
-	a = post(t, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "value", "", "revision", "2")
+	a = post(t, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "was", "8.5", "value", "")
 	assert.Contains(t, a.body, "–", "without a rating the fit is a range")
 	assert.Contains(t, words(get(t, app.Address+"/")), "Fernwire: 1 rating is missing")
 }
@@ -156,26 +158,36 @@ func TestBadInputIsToldBesideItsFieldAndChangesNothing(t *testing.T) {
 	for _, coin := range []string{"growth", "scores", "costs"} {
 		before[coin] = get(t, app.Page(coin)).body
 	}
+	contacts := func(value string) []string {
+		return []string{"edit", "driver", "of", "contacts", "was", "6,400", "value", value}
+	}
+	growth := func(value string) []string {
+		return []string{"edit", "growth", "of", "contacts", "was", "2", "value", value}
+	}
+	rating := func(rater, value string) []string {
+		return []string{"edit", "rating", "of", "ease", "option", "fernwire", "rater", rater, "was", "5", "value", value}
+	}
 	for _, row := range []struct {
 		coin, field string
 		form        []string
 		want        string
 	}{
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "-5", "beside", "2", "revision", "1"}, "“-5” is not a number from 0 to"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "many", "beside", "2", "revision", "1"}, "“many” is not a number"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "", "beside", "2", "revision", "1"}, "“” is not a number"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "99999999999999999999", "beside", "2", "revision", "1"}, "is not a number from 0 to"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "<script>alert(1)</script>", "beside", "2", "revision", "1"}, "&lt;script&gt;alert(1)&lt;/script&gt;"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "900000000000", "beside", "50", "revision", "1"}, "with this the study cannot be computed"},
-		{"growth", "growth-contacts", []string{"edit", "growth", "of", "contacts", "value", "300", "beside", "6400", "revision", "1"}, "Growth of 300% a month is not between -50% and 100%"},
-		{"growth", "growth-contacts", []string{"edit", "growth", "of", "contacts", "value", "fast", "beside", "6400", "revision", "1"}, "“fast” is not a percentage"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "value", "7000", "beside", "2", "revision", "77"}, "yours (7000) was not saved"},
-		{"scores", "weight-cost", []string{"edit", "weight", "of", "cost", "value", "120", "revision", "1"}, "“120” is not a share of 100"},
-		{"scores", "best-cost", []string{"edit", "best", "of", "cost", "value", "20000", "beside", "10000", "revision", "1"}, "must not be below"},
-		{"scores", "worst-cost", []string{"edit", "worst", "of", "cost", "value", "cheap", "beside", "4000", "revision", "1"}, "“cheap” is not an amount of money"},
-		{"scores", "rating-fernwire-ease", []string{"edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "value", "9.5", "revision", "1"}, "“9.5” is not a rating"},
-		{"scores", "", []string{"edit", "rating", "of", "ease", "option", "fernwire", "rater", " ", "value", "9", "revision", "1"}, "needs to know who rates"},
-		{"costs", "", []string{"edit", "pay", "value", "weekly", "revision", "1"}, "Pay is monthly or yearly"},
+		{"growth", "driver-contacts", contacts("-5"), "“-5” is not a number from 0 to"},
+		{"growth", "driver-contacts", contacts("many"), "“many” is not a number"},
+		{"growth", "driver-contacts", contacts(""), "“” is not a number"},
+		{"growth", "driver-contacts", contacts("99999999999999999999"), "is not a number from 0 to"},
+		{"growth", "driver-contacts", contacts("<script>alert(1)</script>"), "&lt;script&gt;alert(1)&lt;/script&gt;"},
+		{"growth", "driver-contacts", contacts("900000000000"), "with this the study cannot be computed"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "5,000", "value", "7000"}, "Changed meanwhile"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "x", "value", "7000"}, "yours (7000) was not saved"},
+		{"growth", "growth-contacts", growth("300"), "Growth of 300% a month is not between -50% and 100%"},
+		{"growth", "growth-contacts", growth("fast"), "“fast” is not a percentage"},
+		{"scores", "weight-cost", []string{"edit", "weight", "of", "cost", "was", "22", "value", "120"}, "“120” is not a share of 100"},
+		{"scores", "best-cost", []string{"edit", "best", "of", "cost", "was", "4,000", "value", "20000"}, "must not be below"},
+		{"scores", "worst-cost", []string{"edit", "worst", "of", "cost", "was", "10,000", "value", "cheap"}, "“cheap” is not an amount of money"},
+		{"scores", "rating-fernwire-ease", rating("Imke Vroom", "9.5"), "“9.5” is not a rating"},
+		{"scores", "", rating(" ", "9"), "needs to know who rates"},
+		{"costs", "", []string{"edit", "pay", "was", "monthly", "value", "weekly"}, "Pay is monthly or yearly"},
 		{"costs", "", []string{"edit", "everything"}, "This form could not be read"},
 	} {
 		a := post(t, app.Page(row.coin), row.form...)
@@ -194,7 +206,7 @@ func TestADeletedStudyIsToldInWords(t *testing.T) {
 	a := post(t, app.Address+"/", "edit", "delete", "of", app.Study.String())
 	assert.Contains(t, words(a), "The study was deleted. Undo: bring it back")
 	assert.Contains(t, words(a), "Nothing on the Desk yet")
-	for _, a := range []answer{get(t, app.Page("costs")), post(t, app.Page("growth"), "edit", "driver", "of", "contacts", "value", "1", "beside", "1", "revision", "1"), get(t, app.Address+"/studies/nonsense/costs"), get(t, app.Address+"/studies/"+uuid.NewString()+"/costs")} {
+	for _, a := range []answer{get(t, app.Page("costs")), post(t, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "1"), get(t, app.Address+"/studies/nonsense/costs"), get(t, app.Address+"/studies/"+uuid.NewString()+"/costs")} {
 		assert.Equal(t, http.StatusNotFound, a.status)
 		assert.Contains(t, words(a), "This study is not here any more. It was deleted, perhaps in another tab")
 	}

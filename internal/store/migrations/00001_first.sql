@@ -115,7 +115,8 @@ create table study_criteria (
     best     numeric(18, 6) not null,
     worst    numeric(18, 6) not null,
     revision bigint not null default 1,
-    unique (study_id, key)
+    unique (study_id, key),
+    constraint best_is_not_above_worst check (best <= worst)
 );
 
 create table study_ratings (

@@ -5,6 +5,9 @@
 const snag = () => document.querySelector("[data-snag]");
 let queue = Promise.resolve();
 let again = null;
+// What is on its way for each field: an edit made before the answer came stands on it.
+const underway = new Map();
+const fieldOf = (data) => ["edit", "of", "option", "rater"].map((name) => data.get(name) ?? "").join("|");
 
 export function startSaving(afterSwap) {
   document.addEventListener("change", (event) => {
@@ -23,6 +26,9 @@ export function startSaving(afterSwap) {
       field.dataset.sent = field.value;
       field.classList.add("saving");
     }
+    const key = fieldOf(data);
+    if (underway.has(key)) data.set("was", underway.get(key));
+    underway.set(key, data.get("value"));
     send(form.getAttribute("action") ?? location.href, data, afterSwap);
   });
   // Enter leaves focus where it is and Escape puts the saved value back.
@@ -37,10 +43,9 @@ export function startSaving(afterSwap) {
   document.querySelector("[data-snag-close]")?.addEventListener("click", () => { snag().hidden = true; });
 }
 
-// Saves go out one after the other, so that each stands on the revision the one before it made.
+// Saves go out one after the other, so that none overtakes the one before it.
 function send(url, data, afterSwap) {
   queue = queue.then(async () => {
-    refresh(data);
     again = () => send(url, data, afterSwap);
     try {
       const slow = setTimeout(() => document.documentElement.classList.add("waiting"), 500);
@@ -56,23 +61,13 @@ function send(url, data, afterSwap) {
       snag().hidden = true;
       afterSwap();
       tell(answer.ok);
-    } catch {
+    } catch (error) {
+      if (!(error instanceof TypeError)) throw error;
       complain("Not saved: Nine Coins does not answer.", "What you typed is still in its field.");
+    } finally {
+      if (underway.get(fieldOf(data)) === data.get("value")) underway.delete(fieldOf(data));
     }
   });
-}
-
-// A field's revision may have moved on since it was typed into.
-function refresh(data) {
-  for (const form of document.querySelectorAll("form[data-live]")) {
-    const of = (name) => form.elements.namedItem(name)?.value ?? null;
-    const same = ["of", "option", "rater"].every((name) => of(name) === data.get(name));
-    const kin = [["driver", "growth"], ["best", "worst", "weight"]].find((k) => k.includes(data.get("edit"))) ?? [data.get("edit")];
-    if (same && kin.includes(of("edit"))) {
-      data.set("revision", of("revision"));
-      return;
-    }
-  }
 }
 
 // Replaces the parts that both pages have; false where the answer is no such page.
