@@ -87,6 +87,7 @@ func (s *Store) Edition(ctx context.Context, workspace, id uuid.UUID) (EditionRo
 type querier interface {
 	Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error)
 	QueryRow(ctx context.Context, sql string, args ...any) pgx.Row
+	SendBatch(ctx context.Context, b *pgx.Batch) pgx.BatchResults
 }
 
 // edition reads an edition's document, once in the life of the process.

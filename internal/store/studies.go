@@ -59,8 +59,15 @@ func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, to
 	if err := json.Unmarshal(own, &st.Own); err != nil {
 		return nil, fmt.Errorf("study %s: its own drivers cannot be read: %w", id, err)
 	}
-	for _, part := range []func(context.Context, querier, *loading, *reading) error{s.loadRates, s.loadDrivers, s.loadNeeds, s.loadOptions, s.loadCriteria, s.loadRatings} {
-		if err := part(ctx, q, l, &errs); err != nil {
+	b := &pgx.Batch{}
+	for _, part := range []func(*pgx.Batch, *loading, *reading){loadRates, loadDrivers, loadNeeds, loadOptions, loadCriteria, loadRatings} {
+		part(b, l, &errs)
+	}
+	if err := q.SendBatch(ctx, b).Close(); err != nil {
+		return nil, fmt.Errorf("study %s: %w", id, err)
+	}
+	for i, edition := range l.editions {
+		if st.Options[i].Edition, err = s.edition(ctx, q, edition); err != nil {
 			return nil, fmt.Errorf("study %s: %w", id, err)
 		}
 	}
@@ -72,8 +79,9 @@ func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, to
 
 // loading is a study while its parts are loaded.
 type loading struct {
-	ID    uuid.UUID
-	Study *study.Study
+	ID       uuid.UUID
+	Study    *study.Study
+	editions []uuid.UUID // of the options, in their order
 }
 
 // reading keeps the first error of many small readings.
@@ -93,22 +101,21 @@ func ratio(text string) (money.Share, error) {
 	return money.Share(a), err
 }
 
-func each(ctx context.Context, q querier, sql string, id uuid.UUID, scan func(pgx.Rows) error) error {
-	rows, err := q.Query(ctx, sql, id)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		if err := scan(rows); err != nil {
-			return err
+// each puts a question about the study on the batch; scan reads each row of
+// the answer.
+func (l *loading) each(b *pgx.Batch, sql string, scan func(pgx.Rows) error) {
+	b.Queue(sql, l.ID).Query(func(rows pgx.Rows) error {
+		for rows.Next() {
+			if err := scan(rows); err != nil {
+				return err
+			}
 		}
-	}
-	return rows.Err()
+		return rows.Err()
+	})
 }
 
-func (s *Store) loadRates(ctx context.Context, q querier, l *loading, errs *reading) error {
-	return each(ctx, q, "select currency, rate::text, stands from study_rates where study_id = $1", l.ID, func(r pgx.Rows) error {
+func loadRates(b *pgx.Batch, l *loading, errs *reading) {
+	l.each(b, "select currency, rate::text, stands from study_rates where study_id = $1", func(r pgx.Rows) error {
 		var code, rate string
 		var on time.Time
 		err := r.Scan(&code, &rate, &on)
@@ -117,8 +124,8 @@ func (s *Store) loadRates(ctx context.Context, q querier, l *loading, errs *read
 	})
 }
 
-func (s *Store) loadDrivers(ctx context.Context, q querier, l *loading, errs *reading) error {
-	return each(ctx, q, "select driver, value::text, growth::text from study_drivers where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
+func loadDrivers(b *pgx.Batch, l *loading, errs *reading) {
+	l.each(b, "select driver, value::text, growth::text from study_drivers where study_id = $1 order by position", func(r pgx.Rows) error {
 		var key, value, growth string
 		if err := r.Scan(&key, &value, &growth); err != nil {
 			return err
@@ -128,8 +135,8 @@ func (s *Store) loadDrivers(ctx context.Context, q querier, l *loading, errs *re
 	})
 }
 
-func (s *Store) loadNeeds(ctx context.Context, q querier, l *loading, _ *reading) error {
-	return each(ctx, q, "select id::text, feature, name, note, level from study_needs where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
+func loadNeeds(b *pgx.Batch, l *loading, _ *reading) {
+	l.each(b, "select id::text, feature, name, note, level from study_needs where study_id = $1 order by position", func(r pgx.Rows) error {
 		var n coverage.Need
 		err := r.Scan(&n.ID, &n.Feature, &n.Name, &n.Note, &n.Level)
 		l.Study.Needs = append(l.Study.Needs, n)
@@ -137,26 +144,18 @@ func (s *Store) loadNeeds(ctx context.Context, q querier, l *loading, _ *reading
 	})
 }
 
-func (s *Store) loadOptions(ctx context.Context, q querier, l *loading, _ *reading) error {
-	var editions []uuid.UUID
-	err := each(ctx, q, "select key, name, face, is_now, edition_id from study_options where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
+func loadOptions(b *pgx.Batch, l *loading, _ *reading) {
+	l.each(b, "select key, name, face, is_now, edition_id from study_options where study_id = $1 order by position", func(r pgx.Rows) error {
 		var o study.Option
 		var edition uuid.UUID
 		err := r.Scan(&o.Key, &o.Name, &o.Face, &o.Now, &edition)
-		l.Study.Options = append(l.Study.Options, o)
-		editions = append(editions, edition)
+		l.Study.Options, l.editions = append(l.Study.Options, o), append(l.editions, edition)
 		return err
 	})
-	for i, id := range editions {
-		if err == nil {
-			l.Study.Options[i].Edition, err = s.edition(ctx, q, id)
-		}
-	}
-	return err
 }
 
-func (s *Store) loadCriteria(ctx context.Context, q querier, l *loading, errs *reading) error {
-	return each(ctx, q, "select key, name, note, source, weight::text, best::text, worst::text from study_criteria where study_id = $1 order by position", l.ID, func(r pgx.Rows) error {
+func loadCriteria(b *pgx.Batch, l *loading, errs *reading) {
+	l.each(b, "select key, name, note, source, weight::text, best::text, worst::text from study_criteria where study_id = $1 order by position", func(r pgx.Rows) error {
 		var c fit.Criterion
 		var weight, best, worst string
 		err := r.Scan(&c.ID, &c.Name, &c.Note, &c.Source, &weight, &best, &worst)
@@ -166,9 +165,9 @@ func (s *Store) loadCriteria(ctx context.Context, q querier, l *loading, errs *r
 	})
 }
 
-func (s *Store) loadRatings(ctx context.Context, q querier, l *loading, errs *reading) error {
-	return each(ctx, q, `select p.name, o.key, c.key, r.value::text, r.reason from study_ratings r join people p on p.id = r.person_id
-		join study_options o on o.id = r.option_id join study_criteria c on c.id = r.criterion_id where r.study_id = $1 order by p.name, o.position, c.position`, l.ID, func(r pgx.Rows) error {
+func loadRatings(b *pgx.Batch, l *loading, errs *reading) {
+	l.each(b, `select p.name, o.key, c.key, r.value::text, r.reason from study_ratings r join people p on p.id = r.person_id
+		join study_options o on o.id = r.option_id join study_criteria c on c.id = r.criterion_id where r.study_id = $1 order by p.name, o.position, c.position`, func(r pgx.Rows) error {
 		var one fit.Rating
 		var value string
 		err := r.Scan(&one.Rater, &one.Option, &one.Criterion, &value, &one.Reason)

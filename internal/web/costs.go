@@ -41,15 +41,32 @@ type eventView struct {
 	Worse                          bool
 }
 
+// costRow is a month of the table. Its cells are written here, not in the
+// template: escaping by context is what a wide table costs.
 type costRow struct {
 	Month string
 	Usage string
-	Cells []costCell
+	Cells template.HTML
 }
 
 type costCell struct {
 	Text, Link, Plan string
 	Least, Step      bool
+}
+
+func (c costCell) html() string {
+	class := "number"
+	if c.Least {
+		class += " least"
+	}
+	if c.Step {
+		class += " step"
+	}
+	text := template.HTMLEscapeString(c.Text)
+	if c.Link != "" {
+		text = `<a href="` + template.HTMLEscapeString(c.Link) + `" data-receipt title="` + template.HTMLEscapeString(c.Plan) + `">` + text + `</a>`
+	}
+	return `<td class="` + class + `">` + text + `</td>`
 }
 
 // view is one of the three ways to look at the same schedule.
@@ -145,14 +162,14 @@ func (r *request) costRow(t int, view costView) costRow {
 		res := &o.Results[i]
 		m := res.Schedule.Months[t]
 		if !m.Serves {
-			row.Cells = append(row.Cells, costCell{Text: "–"})
+			row.Cells += template.HTML(costCell{Text: "–"}.html())
 			continue
 		}
 		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptLink(res, t), Plan: m.Receipt.Plan.Name, Least: i == lead && view.key == "month"}
 		for _, step := range res.Schedule.Steps {
 			cell.Step = cell.Step || step.Month == t
 		}
-		row.Cells = append(row.Cells, cell)
+		row.Cells += template.HTML(cell.html())
 	}
 	return row
 }
