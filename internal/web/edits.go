@@ -178,6 +178,7 @@ type editable struct {
 func (r *request) field(e editable) editable {
 	e.ID, e.Was = change{Edit: e.Edit, Of: e.Of, Option: e.Option}.field(), e.Value
 	if r.problem.Field == e.ID {
+		r.told = true
 		e.Problem = r.problem.Message
 		if !r.problem.Meanwhile {
 			e.Value = r.problem.Typed

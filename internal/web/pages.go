@@ -34,6 +34,7 @@ type request struct {
 	id      string
 	outcome *study.Outcome
 	problem problem
+	told    bool // the problem stands beside its field
 }
 
 // problem is what is wrong with a field that was just sent: the field's id,
@@ -87,7 +88,7 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 		}
 	}
 	var n *notice
-	if r.problem.Message != "" {
+	if r.problem.Message != "" && !r.told {
 		n = &notice{Trouble: true, Text: r.problem.Message}
 	}
 	s.render(r.c, status, p.view, page{Title: title, Study: newFrame(r.id, r.outcome, p.key), Active: p.key, Body: body, Notice: n})
