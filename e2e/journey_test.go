@@ -220,7 +220,7 @@ func TestTheSameEditsWorkWithoutScripts(t *testing.T) {
 func TestNothingIsCutOffOrTooFaint(t *testing.T) {
 	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
 		v := visit(t, size[0], size[1])
-		for _, page := range []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "options/osier-mail", "receipts/fernwire?month=2029-01"} {
+		for _, page := range []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "options/osier-mail", "receipts/fernwire?month=2029-01", "history"} {
 			v.open(page)
 			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollWidth`), int(size[0]), "%s at %d is too wide", page, size[0])
 			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollHeight`), int(size[1]), "%s at %d scrolls as a whole", page, size[0])

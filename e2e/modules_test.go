@@ -67,6 +67,23 @@ func TestEditsInARowDoNotGetInEachOthersWay(t *testing.T) {
 	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`))
 }
 
+func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	v.change("driver-contacts", "9000")
+	v.await(`document.querySelector("[data-undo]")?.textContent.includes("Contacts back to 6,400")`)
+	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
+	v.await(`document.querySelector(".lead-in").textContent.includes("from 6,400 to")`)
+	assert.Equal(t, "€7,036", v.counter("brindlepost", "[data-cost]"), "the counter follows")
+	v.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl, chromedp.ModifierShift)))
+	v.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to")`)
+	v.do(chromedp.Click("[data-undo] button"))
+	v.await(`document.querySelector("[data-undo]") === null && document.querySelector("[data-redo]") !== null`)
+	// In a field that is being typed in, the browser's own undo stays.
+	v.do(chromedp.Focus("#driver-seats"), chromedp.KeyEvent("7"), chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl, chromedp.ModifierShift)))
+	assert.Contains(t, lead(v), "from 6,400 to")
+}
+
 func TestKeysGoWhereTheySay(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("brief")

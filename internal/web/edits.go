@@ -19,7 +19,7 @@ import (
 // change is a form as it was sent: what is edited, of which thing, what stood
 // there, and what was typed.
 type change struct {
-	Edit   string `form:"edit" binding:"required,oneof=driver growth pay weight best worst rating"`
+	Edit   string `form:"edit" binding:"required,oneof=driver growth pay weight best worst rating undo redo put-back"`
 	Of     string `form:"of" binding:"max=200"`
 	Option string `form:"option" binding:"max=100"`
 	Rater  string `form:"rater" binding:"max=100"`
@@ -45,6 +45,8 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	ch.Value = strings.TrimSpace(ch.Value)
 	at := store.Editing{Workspace: s.workspace.ID, Study: id, Today: s.today()}
 	switch ch.Edit {
+	case "undo", "redo", "put-back":
+		return s.takeBack(c, at, ch)
 	case "pay":
 		return s.editPay(c, at, ch)
 	case "driver":
@@ -84,7 +86,7 @@ func both[T any](ch change, parse func(string) (T, error), want string) (was, to
 		return was, to, refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(ch.Value), want))
 	}
 	if was, err = parse(ch.Was); err != nil {
-		wrong, _ = saved(&store.ChangedError{What: ch.Edit}, ch.field(), ch.Value)
+		wrong, _ = saved(&store.ChangedError{}, ch.field(), ch.Value)
 	}
 	return was, to, wrong
 }

@@ -21,6 +21,7 @@ type studyFrame struct {
 	Coins        []coinView
 	Piles        []pileView
 	HorizonShort string
+	Undo         undoLine
 }
 
 type coinView struct {

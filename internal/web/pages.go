@@ -27,6 +27,7 @@ func (s *Server) coinPages() []coinPage {
 
 func (s *Server) optionPage() coinPage  { return coinPage{"", "option", buildOption} }
 func (s *Server) receiptPage() coinPage { return coinPage{"", "receipt", buildReceipt} }
+func (s *Server) historyPage() coinPage { return coinPage{"", "history", s.buildHistory} }
 
 // request is one request for a page of a study, with what was computed for it.
 type request struct {
@@ -91,7 +92,12 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 	if r.problem.Message != "" && !r.told {
 		n = &notice{Trouble: true, Text: r.problem.Message}
 	}
-	s.render(r.c, status, p.view, page{Title: title, Study: newFrame(r.id, r.outcome, p.key), Active: p.key, Body: body, Notice: n})
+	frame := newFrame(r.id, r.outcome, p.key)
+	if frame.Undo, err = s.undoLine(r.c, r.id, r.study()); err != nil {
+		s.fail(r.c, err)
+		return
+	}
+	s.render(r.c, status, p.view, page{Title: title, Study: frame, Active: p.key, Body: body, Notice: n})
 }
 
 // edited takes a form, saves it and sends the reader back to the page; an edit

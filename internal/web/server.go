@@ -70,6 +70,8 @@ func (s *Server) Handler() http.Handler {
 	}
 	e.GET("/studies/:study/options/:option", s.show(s.optionPage()))
 	e.POST("/studies/:study/options/:option", s.edited(s.optionPage()))
+	e.GET("/studies/:study/history", s.show(s.historyPage()))
+	e.POST("/studies/:study/history", s.edited(s.historyPage()))
 	e.GET("/studies/:study/receipts/:option", s.show(s.receiptPage()))
 	e.NoRoute(func(c *gin.Context) { s.fail(c, notFound("There is no such page.")) })
 	e.NoMethod(func(c *gin.Context) { s.fail(c, notFound("This page takes no such request.")) })

@@ -4,6 +4,7 @@ export function startKeys() {
   const dialog = document.querySelector("[data-keys-dialog]");
   document.querySelector("[data-keys]")?.addEventListener("click", () => dialog.showModal());
   document.addEventListener("keydown", (event) => {
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") takeBack(event);
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const field = event.target.closest("input, textarea, select");
     if (field) {
@@ -13,6 +14,14 @@ export function startKeys() {
     if (event.key === "?") dialog.showModal();
     else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-coin="${event.key}"]`)?.click();
   });
+}
+
+// takeBack undoes or, with Shift, redoes; in a field that is being typed in the browser's own undo stays.
+function takeBack(event) {
+  const field = event.target.closest("input");
+  if (field && field.value !== field.defaultValue) return;
+  event.preventDefault();
+  document.querySelector(event.shiftKey ? "[data-redo]" : "[data-undo]")?.requestSubmit();
 }
 
 // walk moves to the field in the same column of the row above or below.

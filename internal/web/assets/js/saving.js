@@ -26,9 +26,11 @@ export function startSaving(afterSwap) {
       field.dataset.sent = field.value;
       field.classList.add("saving");
     }
-    const key = fieldOf(data);
-    if (underway.has(key)) data.set("was", underway.get(key));
-    underway.set(key, data.get("value"));
+    if (data.has("value")) {
+      const key = fieldOf(data);
+      if (underway.has(key)) data.set("was", underway.get(key));
+      underway.set(key, data.get("value"));
+    }
     send(form.getAttribute("action") ?? location.href, data, afterSwap);
   });
   // Enter leaves focus where it is and Escape puts the saved value back.

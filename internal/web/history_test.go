@@ -1,0 +1,45 @@
+package web_test
+
+import (
+	"net/http"
+	"regexp"
+	"testing"
+
+	"ninecoins/internal/testkit"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestChangesAreToldUndoneAndPutBack(t *testing.T) {
+	app := testkit.Start(t, true)
+	assert.NotContains(t, get(t, app.Page("growth")).body, "Undo:")
+	assert.Contains(t, words(get(t, app.Page("history"))), "Nothing was changed since this study was brought in")
+	post(t, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "7000")
+	post(t, app.Page("growth"), "edit", "growth", "of", "contacts", "was", "2", "value", "1.5")
+	post(t, app.Page("costs"), "edit", "pay", "was", "monthly", "value", "yearly")
+	post(t, app.Page("scores"), "edit", "best", "of", "cost", "was", "4,000", "value", "3000")
+	a := post(t, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "rater", "Imke Vroom", "was", "5", "value", "")
+	assert.Contains(t, words(a), "Undo: Fernwire on Ease of daily work back to 5")
+
+	a = post(t, app.Page("scores"), "edit", "undo")
+	assert.Contains(t, words(a), "Undo: Cost over the horizon, scores 9 at back to €4,000.00")
+	assert.Contains(t, words(a), "Redo: Fernwire on Ease of daily work to not rated")
+	a = post(t, app.Page("verdict"), "edit", "redo")
+	assert.Contains(t, words(a), "Undo: Fernwire on Ease of daily work back to 5", "on whichever page one is")
+
+	a = get(t, app.Page("history"))
+	assert.Regexp(t, `Growth Contacts 6,400 7,000 .*Put back 6,400`, words(a))
+	assert.Contains(t, words(a), "Contacts, growth a month 2% 1.5%")
+	assert.NotContains(t, words(get(t, app.Page("history?coin=Costs"))), "Contacts, growth")
+	first := regexp.MustCompile(`name="of" value="([0-9a-f-]{36})"><input type="hidden" name="was" value="7000"`).FindStringSubmatch(a.body)
+	require.Len(t, first, 2)
+	a = post(t, app.Page("history"), "edit", "put-back", "of", first[1], "was", "7000")
+	assert.Contains(t, words(a), "Contacts 7,000 6,400")
+	a = post(t, app.Page("history"), "edit", "put-back", "of", first[1], "was", "7000")
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Contains(t, words(a), "Nothing was taken back: Contacts was changed since, and stands at 6,400 now")
+	assert.Equal(t, http.StatusNotFound, post(t, app.Page("history"), "edit", "put-back", "of", uuid.NewString()).status)
+	assert.Equal(t, http.StatusNotFound, post(t, app.Page("history"), "edit", "put-back", "of", "nonsense").status)
+}
