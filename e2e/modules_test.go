@@ -84,6 +84,31 @@ func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
 	assert.Contains(t, lead(v), "from 6,400 to")
 }
 
+func TestOpenPagesFollowEachOther(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	tab, closeTab, err := browser.Open(v.ctx)
+	require.NoError(t, err)
+	defer closeTab()
+	colleague := &visitor{t, tab, v.app}
+	colleague.open("growth")
+	colleague.do(chromedp.Focus("#driver-seats"), chromedp.KeyEvent("1"))
+	require.Equal(t, "1", see[string](colleague, `document.getElementById("driver-seats").value`)[:1])
+
+	v.change("driver-contacts", "9000")
+	colleague.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to")`)
+	assert.Equal(t, "€8,706", colleague.counter("brindlepost", "[data-cost]"))
+	colleague.await(`!document.querySelector("[data-note]").hidden`)
+	assert.Contains(t, see[string](colleague, `document.querySelector("[data-note-text]").textContent`), "Changed in another tab or by a colleague. Undo: Contacts back to 6,400")
+	assert.Equal(t, "driver-seats", see[string](colleague, `document.activeElement.id`), "who is typing is not disturbed")
+	assert.Contains(t, see[string](colleague, `document.getElementById("driver-seats").value`), "1")
+	assert.Equal(t, "3", see[string](colleague, `document.getElementById("driver-seats").defaultValue`), "and what is half typed is not saved")
+	assert.Empty(t, see[string](v, `document.querySelector("[data-note-text]").textContent`), "one is not told of one's own change")
+
+	require.NoError(t, v.app.Store.DeleteStudy(t.Context(), v.app.Workspace.ID, v.app.Study))
+	colleague.await(`document.querySelector("[data-note-text]").textContent.includes("not here any more")`)
+}
+
 func TestKeysGoWhereTheySay(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("brief")

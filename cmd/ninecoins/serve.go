@@ -63,14 +63,13 @@ func serve(ctx context.Context, args []string, out, errs io.Writer) error {
 		return err
 	}
 	defer stop()
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
 	server, closeStore, err := prepare(ctx, database, o.demo, log)
 	if err != nil {
 		return err
 	}
 	defer closeStore()
-
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(ctx, listener) }()
 	address := "http://" + listener.Addr().String()
@@ -153,7 +152,7 @@ func prepare(ctx context.Context, database string, withDemo bool, log *slog.Logg
 		db.Close()
 		return nil, nil, err
 	}
-	server, err := web.New(web.Options{Store: db, Workspace: w, Now: time.Now, Log: log})
+	server, err := web.New(ctx, web.Options{Store: db, Workspace: w, Now: time.Now, Log: log})
 	if err != nil {
 		db.Close()
 		return nil, nil, err

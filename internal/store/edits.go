@@ -38,6 +38,7 @@ func (e *RefusedError) Unwrap() error { return e.Err }
 type Editing struct {
 	Workspace, Study uuid.UUID
 	Today            time.Time
+	Tab              string // which open page the edit comes from, for its [Notice]
 }
 
 // Field names something that is edited in place.
@@ -121,7 +122,7 @@ func (s *Store) editing(ctx context.Context, e Editing, with func(pgx.Tx) error)
 		if _, err := study.Compute(st); err != nil {
 			return &RefusedError{err}
 		}
-		return nil
+		return notify(ctx, tx, Notice{Study: e.Study, Tab: e.Tab})
 	})
 	var pgErr *pgconn.PgError
 	if errors.As(err, &pgErr) && pgErr.ConstraintName == "best_is_not_above_worst" {
@@ -208,21 +209,26 @@ func (s *Store) SetRating(ctx context.Context, e Editing, rater, option, criteri
 
 // DeleteStudy takes a study off the desk; [Store.RestoreStudy] brings it back.
 func (s *Store) DeleteStudy(ctx context.Context, workspace, id uuid.UUID) error {
-	return s.one(ctx, "update studies set deleted_at = now() where workspace_id = $1 and id = $2 and deleted_at is null", workspace, id)
+	return s.one(ctx, id, "update studies set deleted_at = now() where workspace_id = $1 and id = $2 and deleted_at is null", workspace, id)
 }
 
 // RestoreStudy brings a deleted study back. It returns [ErrMissing] where
 // there is none.
 func (s *Store) RestoreStudy(ctx context.Context, workspace, id uuid.UUID) error {
-	return s.one(ctx, "update studies set deleted_at = null where workspace_id = $1 and id = $2 and deleted_at is not null", workspace, id)
+	return s.one(ctx, id, "update studies set deleted_at = null where workspace_id = $1 and id = $2 and deleted_at is not null", workspace, id)
 }
 
-func (s *Store) one(ctx context.Context, sql string, args ...any) error {
-	tag, err := s.pool.Exec(ctx, sql, args...)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrMissing
-	}
-	return err
+func (s *Store) one(ctx context.Context, id uuid.UUID, sql string, args ...any) error {
+	return s.tx(ctx, func(tx pgx.Tx) error {
+		tag, err := tx.Exec(ctx, sql, args...)
+		if err != nil {
+			return err
+		}
+		if tag.RowsAffected() == 0 {
+			return ErrMissing
+		}
+		return notify(ctx, tx, Notice{Study: id})
+	})
 }
 
 // asRatio writes a share as the database holds it: 0.15 for 15%.

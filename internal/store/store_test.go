@@ -27,10 +27,18 @@ func TestMain(m *testing.M) { testkit.Main(m) }
 
 func withDemo(t *testing.T) (*store.Store, store.Editing) {
 	t.Helper()
-	s, w := testkit.Store(t)
+	s, _ := testkit.Store(t)
+	return s, demoIn(t, s)
+}
+
+// demoIn loads the demo.
+func demoIn(t *testing.T, s *store.Store) store.Editing {
+	t.Helper()
+	w, _, err := s.OnlyWorkspace(t.Context(), demo.Workspace)
+	require.NoError(t, err)
 	id, err := demo.Load(t.Context(), s, w.ID)
 	require.NoError(t, err)
-	return s, store.Editing{Workspace: w.ID, Study: id, Today: testkit.Day}
+	return store.Editing{Workspace: w.ID, Study: id, Today: testkit.Day}
 }
 
 func load(t *testing.T, s *store.Store, e store.Editing) *study.Study {

@@ -104,7 +104,7 @@ func Start(t testing.TB, withDemo bool) *App {
 		a.Study, err = demo.Load(t.Context(), a.Store, a.Workspace.ID)
 		require.NoError(t, err)
 	}
-	server, err := web.New(web.Options{Store: a.Store, Workspace: a.Workspace, Now: func() time.Time { return Day }, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	server, err := web.New(t.Context(), web.Options{Store: a.Store, Workspace: a.Workspace, Now: func() time.Time { return Day }, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	require.NoError(t, err)
 	h := httptest.NewServer(server.Handler())
 	t.Cleanup(h.Close)

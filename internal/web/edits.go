@@ -43,7 +43,7 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		return nil, &failure{http.StatusBadRequest, "This form could not be read.", "Nothing was changed. Reload the page and try again."}
 	}
 	ch.Value = strings.TrimSpace(ch.Value)
-	at := store.Editing{Workspace: s.workspace.ID, Study: id, Today: s.today()}
+	at := store.Editing{Workspace: s.workspace.ID, Study: id, Today: s.today(), Tab: tabOf(c)}
 	switch ch.Edit {
 	case "undo", "redo", "put-back":
 		return s.takeBack(c, at, ch)

@@ -25,7 +25,7 @@ func TestChangesAreToldUndoneAndPutBack(t *testing.T) {
 
 	a = post(t, app.Page("scores"), "edit", "undo")
 	assert.Contains(t, words(a), "Undo: Cost over the horizon, scores 9 at back to €4,000.00")
-	assert.Contains(t, words(a), "Redo: Fernwire on Ease of daily work to not rated")
+	assert.Contains(t, words(a), "Redo : Fernwire on Ease of daily work to not rated")
 	a = post(t, app.Page("verdict"), "edit", "redo")
 	assert.Contains(t, words(a), "Undo: Fernwire on Ease of daily work back to 5", "on whichever page one is")
 

@@ -23,6 +23,8 @@ type Server struct {
 	log       *slog.Logger
 	views     *views
 	assets    *assets
+	watcher   *store.Watcher
+	closing   <-chan struct{} // closed when open pages are to let go
 }
 
 // Options say what a server works with.
@@ -33,8 +35,9 @@ type Options struct {
 	Log       *slog.Logger
 }
 
-// New makes a server. It fails only on templates at fault.
-func New(o Options) (*Server, error) {
+// New makes a server, whose pages follow the database until the context ends.
+// It fails only on templates at fault.
+func New(ctx context.Context, o Options) (*Server, error) {
 	a, err := loadAssets()
 	if err != nil {
 		return nil, err
@@ -43,7 +46,7 @@ func New(o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Server{store: o.Store, workspace: o.Workspace, log: o.Log, views: v, assets: a, today: func() time.Time {
+	return &Server{store: o.Store, workspace: o.Workspace, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), today: func() time.Time {
 		now := o.Now()
 		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	}}, nil
@@ -70,6 +73,7 @@ func (s *Server) Handler() http.Handler {
 	}
 	e.GET("/studies/:study/options/:option", s.show(s.optionPage()))
 	e.POST("/studies/:study/options/:option", s.edited(s.optionPage()))
+	e.GET("/studies/:study/events", s.events)
 	e.GET("/studies/:study/history", s.show(s.historyPage()))
 	e.POST("/studies/:study/history", s.edited(s.historyPage()))
 	e.GET("/studies/:study/receipts/:option", s.show(s.receiptPage()))

@@ -3,10 +3,12 @@ import { startSaving } from "./saving.js";
 import { startKeys } from "./keys.js";
 import { startSlip } from "./slip.js";
 import { startDrawer } from "./drawer.js";
+import { startFollowing } from "./following.js";
 import { drawCharts } from "./charts.js";
 
 startSaving(drawCharts);
 startKeys();
 startSlip();
 startDrawer();
+startFollowing(drawCharts);
 drawCharts();

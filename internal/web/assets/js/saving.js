@@ -2,9 +2,14 @@
 // itself, of which the parts marked data-part replace those shown. Without this module the same forms
 // post and redirect.
 
+// What this tab calls itself, so that it does not follow its own edits.
+export const tab = crypto.randomUUID?.() ?? `tab-${Math.floor(Math.random() * 1e12)}`;
+
 const snag = () => document.querySelector("[data-snag]");
 let queue = Promise.resolve();
 let again = null;
+// A field that is taken away while it is typed in reports a change; that is not the typist's.
+let swapping = false;
 // What is on its way for each field: an edit made before the answer came stands on it.
 const underway = new Map();
 const fieldOf = (data) => ["edit", "of", "option", "rater"].map((name) => data.get(name) ?? "").join("|");
@@ -12,7 +17,12 @@ const fieldOf = (data) => ["edit", "of", "option", "rater"].map((name) => data.g
 export function startSaving(afterSwap) {
   document.addEventListener("change", (event) => {
     const form = event.target.form;
-    if (form?.matches("[data-live]")) form.requestSubmit();
+    if (!swapping && form?.matches("[data-live]")) form.requestSubmit();
+  });
+  // Text that was carried over a swap reports no change when its field is left.
+  document.addEventListener("focusout", (event) => {
+    const field = event.target;
+    if (!swapping && field.matches("input[form]") && field.value !== field.defaultValue) field.form?.requestSubmit();
   });
   document.addEventListener("submit", (event) => {
     const form = event.target;
@@ -45,18 +55,24 @@ export function startSaving(afterSwap) {
   document.querySelector("[data-snag-close]")?.addEventListener("click", () => { snag().hidden = true; });
 }
 
-// Saves go out one after the other, so that none overtakes the one before it.
+// inTurn runs work after all that was asked for before it: saves and looks go out one after the other,
+// so that no answer shows less than the one before it.
+export function inTurn(work) {
+  queue = queue.then(work, work);
+  return queue;
+}
+
 function send(url, data, afterSwap) {
-  queue = queue.then(async () => {
+  inTurn(async () => {
     again = () => send(url, data, afterSwap);
     try {
       const slow = setTimeout(() => document.documentElement.classList.add("waiting"), 500);
-      const answer = await fetch(url, { method: "POST", body: data, headers: { Accept: "text/html" } }).finally(() => {
+      const answer = await fetch(url, { method: "POST", body: data, headers: { Accept: "text/html", "X-Tab": tab } }).finally(() => {
         clearTimeout(slow);
         document.documentElement.classList.remove("waiting");
       });
       const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-      if (!swap(page)) {
+      if (!swap(page, fieldOf(data))) {
         complain(page.querySelector("[data-failure-text]")?.textContent ?? `Not saved: the server answered ${answer.status}.`, page.querySelector("[data-failure] .lead-in")?.textContent);
         return;
       }
@@ -72,18 +88,23 @@ function send(url, data, afterSwap) {
   });
 }
 
-// Replaces the parts that both pages have; false where the answer is no such page.
-export function swap(page) {
+// Replaces the parts that both pages have; false where the answer is no such page. A field that is being
+// typed in keeps its text, and what it was begun from, so that a save over somebody else's value is told;
+// unless the answer is to that very field.
+export function swap(page, answered = null) {
   const parts = [...document.querySelectorAll("[data-part]")];
   if (!page.querySelector('[data-part="piles"]')) return false;
   const at = document.activeElement;
   const focus = { id: at?.id, start: at?.selectionStart, value: at?.value, typed: at?.matches?.("input[form]") && at.value !== at.defaultValue };
+  if (focus.typed && fieldOf(new FormData(at.form)) !== answered) focus.was = at.form.elements.was.value;
   const scrolls = parts.map((part) => [part.dataset.part, part.scrollTop, part.scrollLeft]);
   const inner = [...document.querySelectorAll(".scroll")].map((box) => [box.scrollTop, box.scrollLeft]);
+  swapping = true;
   for (const part of parts) {
     const fresh = page.querySelector(`[data-part="${part.dataset.part}"]`);
     if (fresh && fresh.innerHTML !== part.innerHTML) part.innerHTML = fresh.innerHTML;
   }
+  swapping = false;
   const usual = page.querySelector("[data-counter-says]")?.dataset.usual;
   const says = document.querySelector("[data-counter-says]");
   if (usual && says) { says.dataset.usual = usual; says.textContent = usual; }
@@ -101,6 +122,7 @@ function restore(focus) {
   const field = focus.id ? document.getElementById(focus.id) : null;
   if (!field) return;
   if (focus.typed && !field.matches("[aria-invalid]")) field.value = focus.value;
+  if (focus.was !== undefined) field.form.elements.was.value = focus.was;
   field.focus({ preventScroll: true });
   if (focus.typed) field.setSelectionRange?.(focus.start, focus.start);
   else field.select?.();

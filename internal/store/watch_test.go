@@ -1,0 +1,82 @@
+package store_test
+
+import (
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/usage"
+	"ninecoins/internal/store"
+	"ninecoins/internal/testkit"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// hear waits for a notice, ten seconds at most.
+func hear(t *testing.T, c <-chan store.Notice) store.Notice {
+	t.Helper()
+	select {
+	case n := <-c:
+		return n
+	case <-time.After(10 * time.Second):
+		require.Fail(t, "no notice came")
+		return store.Notice{}
+	}
+}
+
+func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
+	url := testkit.Database(t)
+	first, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	t.Cleanup(first.Close)
+	require.NoError(t, first.Migrate(t.Context()))
+	e := demoIn(t, first)
+	second, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	t.Cleanup(second.Close)
+	watcher := second.Watch(t.Context())
+	heard, stop := watcher.Follow(e.Study)
+	others, stopOthers := watcher.Follow(uuid.New())
+	defer stopOthers()
+
+	// The watcher may still be connecting: the first change is made until it is heard.
+	e.Tab = "one"
+	seats := int64(3)
+	require.Eventually(t, func() bool {
+		require.NoError(t, first.SetDriver(t.Context(), e, "seats", usage.Of(seats), usage.Of(seats+1)))
+		seats++
+		select {
+		case n := <-heard:
+			return n == store.Notice{Study: e.Study, Tab: "one"}
+		case <-time.After(200 * time.Millisecond):
+			return false
+		}
+	}, 20*time.Second, time.Millisecond)
+
+	require.Error(t, first.SetDriver(t.Context(), e, "seats", 1, 2), "a refused edit is not told")
+	require.NoError(t, first.DeleteStudy(t.Context(), e.Workspace, e.Study))
+	assert.Equal(t, store.Notice{Study: e.Study}, hear(t, heard))
+	require.NoError(t, first.RestoreStudy(t.Context(), e.Workspace, e.Study))
+	hear(t, heard)
+
+	assert.Empty(t, others, "another study's followers hear nothing of it")
+
+	// The connection is cut: it comes back, and whoever follows is told to look.
+	conn, err := pgx.Connect(t.Context(), url)
+	require.NoError(t, err)
+	defer conn.Close(t.Context())
+	_, err = conn.Exec(t.Context(), "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and query like 'listen%'")
+	require.NoError(t, err)
+	assert.Equal(t, store.Notice{Study: e.Study}, hear(t, heard))
+	e.Tab = "two"
+	require.NoError(t, first.SetDriver(t.Context(), e, "seats", usage.Of(seats), usage.Of(2)))
+	assert.Equal(t, "two", hear(t, heard).Tab)
+	for range 5 {
+		require.NoError(t, first.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(6500)))
+		require.NoError(t, first.SetDriver(t.Context(), e, "contacts", usage.Of(6500), usage.Of(6400)))
+	}
+	hear(t, heard) // who is slow hears at least the last
+	stop()
+}
