@@ -10,25 +10,32 @@ import (
 
 	"ninecoins/internal/demo"
 	"ninecoins/internal/formats"
+	"ninecoins/internal/localpg"
 	"ninecoins/internal/store"
 
 	"github.com/caarlos0/env/v11"
 )
 
-// withStore opens the database for a command, as serve would.
+// withStore opens the database for a command: that of the application where it
+// is running from this folder, else as serve would.
 func withStore(ctx context.Context, out io.Writer, with func(*store.Store, store.Workspace) error) error {
 	var s settings
 	if err := env.Parse(&s); err != nil {
 		return errInput{err.Error()}
 	}
-	url, stop, err := openDatabase(ctx, s, serveFlags{}, "", out)
-	if err != nil {
-		return err
+	var db *store.Store
+	if url, ok := localpg.Attach(filepath.Join(s.Folder, "postgres")); ok && s.DatabaseURL == "" {
+		db, _ = store.Open(ctx, url) // a server that ended without a word is started anew below
 	}
-	defer stop()
-	db, err := store.Open(ctx, url)
-	if err != nil {
-		return err
+	if db == nil {
+		url, stop, err := openDatabase(ctx, s, serveFlags{}, "", out)
+		if err != nil {
+			return err
+		}
+		defer stop()
+		if db, err = store.Open(ctx, url); err != nil {
+			return err
+		}
 	}
 	defer db.Close()
 	if err := db.Migrate(ctx); err != nil {

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"ninecoins/internal/demo"
+	"ninecoins/internal/localpg"
 	"ninecoins/internal/testkit"
 
 	"github.com/stretchr/testify/assert"
@@ -185,4 +186,26 @@ func TestImportTakesFilesWholeOrNotAtAll(t *testing.T) {
 	code, _, errs = call(t, "demo")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, `there is a study "spring-list" in the workspace already`)
+}
+
+func TestImportReachesAnApplicationThatIsRunning(t *testing.T) {
+	folder, err := os.MkdirTemp("", "ninecoins-folder-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(folder, 0o755))
+	t.Cleanup(func() { _ = os.RemoveAll(folder) })
+	t.Setenv("NINECOINS_FOLDER", folder)
+	lock, err := localpg.Take(folder)
+	require.NoError(t, err)
+	cluster, err := localpg.Start(t.Context(), localpg.Options{Dir: filepath.Join(folder, "postgres"), Throwaway: true})
+	require.NoError(t, err)
+	code, out, errs := call(t, "demo")
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "The example is in")
+	assert.NotContains(t, out, "Starting PostgreSQL")
+	cluster.Stop()
+	lock.Free()
+	code, out, errs = call(t, "demo")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, out, "Starting PostgreSQL", "nothing runs any more, so it is started")
+	assert.Contains(t, errs, "already", "what was brought in is kept")
 }

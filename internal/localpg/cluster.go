@@ -111,6 +111,25 @@ func (c *Cluster) url(database string) string {
 	return u.String()
 }
 
+// Attach returns the address of the database of a cluster that another run of
+// the application has started in a folder; ok is false where none has. The
+// server may have ended since, without taking its note away.
+func Attach(dir string) (url string, ok bool) {
+	c := &Cluster{dir: dir}
+	note, err := os.ReadFile(filepath.Join(c.data(), "postmaster.pid"))
+	lines := strings.Split(string(note), "\n")
+	if err != nil || len(lines) < 4 {
+		return "", false
+	}
+	password, err := os.ReadFile(filepath.Join(dir, "password"))
+	if err != nil {
+		return "", false
+	}
+	c.password = string(password)
+	c.port, err = strconv.Atoi(strings.TrimSpace(lines[3]))
+	return c.URL(), err == nil
+}
+
 func (c *Cluster) secret(who localUser) error {
 	path := filepath.Join(c.dir, "password")
 	if data, err := os.ReadFile(path); err == nil && len(data) > 0 {
