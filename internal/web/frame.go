@@ -25,13 +25,12 @@ type studyFrame struct {
 }
 
 type coinView struct {
-	Number           int
-	Key, Name, Fact  string
-	Pie              string // path of the filled part; empty when nothing or all is filled
-	Empty, Full      bool
-	Active           bool
-	Percent          int
-	ActiveOrPartFull bool
+	Number          int
+	Key, Name, Fact string
+	Pie             string // path of the filled part; empty when nothing or all is filled
+	Empty, Full     bool
+	Active          bool
+	Percent         int
 }
 
 // pileView is an option on the counter.

@@ -11,25 +11,23 @@ import (
 )
 
 type scoresBody struct {
-	Base      string
-	Say       template.HTML
-	Rater     string
-	Heads     []optionHead
-	Rows      []criterionRow
-	Sum       string
-	SumNote   string
-	Totals    []string
-	Data      json.RawMessage
-	Parts     []partRow
-	Names     []string
-	OutNotes  []outNote
-	WrongNote string
+	Base     string
+	Say      template.HTML
+	Rater    string
+	Heads    []optionHead
+	Rows     []criterionRow
+	Sum      string
+	SumNote  string
+	Totals   []string
+	Data     json.RawMessage
+	Parts    []partRow
+	Names    []string
+	OutNotes []outNote
 }
 
 type criterionRow struct {
 	Name, Note string
 	Weight     editable
-	Share      string // after the weights are brought to 100
 	Scale      *scaleView
 	Cells      []scoreCell
 }
@@ -114,7 +112,6 @@ func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionR
 	for i := range r.outcome.Results {
 		res := &r.outcome.Results[i]
 		part := res.Standing.Parts[at]
-		row.Share = fmt.Sprintf("%.0f%%", part.Weight*100)
 		cell := scoreCell{Score: "–", Link: r.base() + "/options/" + res.Option.Key}
 		if part.Known {
 			cell.Score = fmt.Sprintf("%.1f", part.Score)

@@ -40,14 +40,6 @@ func (a Amount) Plus(b Amount) (Amount, error) {
 	return sum, nil
 }
 
-// Minus returns a-b, or [ErrOverflow].
-func (a Amount) Minus(b Amount) (Amount, error) {
-	if b == math.MinInt64 {
-		return 0, ErrOverflow
-	}
-	return a.Plus(-b)
-}
-
 // Sum adds amounts, or returns [ErrOverflow].
 func Sum(amounts ...Amount) (Amount, error) {
 	var total Amount

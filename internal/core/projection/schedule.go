@@ -190,14 +190,10 @@ func (c *Candidate) ask(plan *pricelist.Plan, term pricelist.Term, readings quot
 
 // terms returns the terms of a plan that the policy prefers, or all of them
 // where it has none such.
-func (c *Candidate) terms(p *pricelist.Plan) []pricelist.Term { return Preferred(p, c.Policy) }
-
-// Preferred returns the terms of a plan that a policy prefers, or all of them
-// where it has none such.
-func Preferred(p *pricelist.Plan, policy Policy) []pricelist.Term {
+func (c *Candidate) terms(p *pricelist.Plan) []pricelist.Term {
 	var preferred []pricelist.Term
 	for _, t := range p.Terms {
-		if t.Months == policy.months() {
+		if t.Months == c.Policy.months() {
 			preferred = append(preferred, t)
 		}
 	}

@@ -219,7 +219,7 @@ func (o *Outcome) lead() {
 // monthly is what month t costs by its receipt, free of the cents by which the
 // spread of a yearly bill differs from month to month.
 func (o *Outcome) monthly(i, t int) money.Amount {
-	return o.Results[i].Schedule.Months[t].Receipt.Monthly()
+	return o.Results[i].Monthly(t)
 }
 
 // Monthly returns what an option costs in month t by its receipt.
