@@ -33,7 +33,7 @@ type visitor struct {
 func visit(t *testing.T, width, height int64) *visitor {
 	t.Helper()
 	app := testkit.Start(t, true)
-	ctx, cancel := context.WithTimeout(t.Context(), time.Minute)
+	ctx, cancel := context.WithTimeout(t.Context(), 2*time.Minute)
 	t.Cleanup(cancel)
 	tab, closeTab, err := browser.Open(ctx)
 	require.NoError(t, err)

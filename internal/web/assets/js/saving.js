@@ -95,7 +95,9 @@ export function swap(page, answered = null) {
   const parts = [...document.querySelectorAll("[data-part]")];
   if (!page.querySelector('[data-part="piles"]')) return false;
   const at = document.activeElement;
-  const focus = { id: at?.id, start: at?.selectionStart, value: at?.value, typed: at?.matches?.("input[form]") && at.value !== at.defaultValue };
+  const focus = { id: at?.id, start: at?.selectionStart, end: at?.selectionEnd, value: at?.value };
+  // What was sent already is not being typed any more: its answer is what counts.
+  focus.typed = at?.matches?.("input[form]") && at.value !== at.defaultValue && at.value !== at.dataset.sent;
   if (focus.typed && fieldOf(new FormData(at.form)) !== answered) focus.was = at.form.elements.was.value;
   const scrolls = parts.map((part) => [part.dataset.part, part.scrollTop, part.scrollLeft]);
   const inner = [...document.querySelectorAll(".scroll")].map((box) => [box.scrollTop, box.scrollLeft]);
@@ -124,7 +126,7 @@ function restore(focus) {
   if (focus.typed && !field.matches("[aria-invalid]")) field.value = focus.value;
   if (focus.was !== undefined) field.form.elements.was.value = focus.was;
   field.focus({ preventScroll: true });
-  if (focus.typed) field.setSelectionRange?.(focus.start, focus.start);
+  if (focus.typed) field.setSelectionRange?.(focus.start, focus.end);
   else field.select?.();
 }
 
