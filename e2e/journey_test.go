@@ -11,11 +11,14 @@ import (
 	"time"
 
 	"ninecoins/e2e/browser"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
 
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -28,11 +31,21 @@ type visitor struct {
 	t   *testing.T
 	ctx context.Context
 	app *testkit.App
+	// where its server answers
+	address string
 }
 
+// visit opens the demo in a browser, signed in as its owner.
 func visit(t *testing.T, width, height int64) *visitor {
 	t.Helper()
 	app := testkit.Start(t, true)
+	return enter(t, app, app.Address, app.Cookie(t, app.Client), width, height)
+}
+
+// enter opens an application in a browser of its own, with a session's cookie;
+// nil for nobody's.
+func enter(t *testing.T, app *testkit.App, address string, cookie *http.Cookie, width, height int64) *visitor {
+	t.Helper()
 	ctx, cancel := context.WithTimeout(t.Context(), 2*time.Minute)
 	t.Cleanup(cancel)
 	tab, closeTab, err := browser.Open(ctx)
@@ -48,9 +61,19 @@ func visit(t *testing.T, width, height int64) *visitor {
 			}
 		}
 	}))
-	v := &visitor{t, tab, app}
+	v := &visitor{t, tab, app, address}
 	v.do(chromedp.EmulateViewport(width, height))
+	if cookie != nil {
+		v.do(browser.WithCookie(address, cookie))
+	}
 	return v
+}
+
+// moveStudy deletes the demo's study behind the browser's back, or brings it
+// back.
+func moveStudy(v *visitor, from, to string) error {
+	owner := testkit.As(v.t, v.app.Store, v.app.Workspace.ID, uuid.Nil, doors.Owner)
+	return v.app.Store.Move(v.t.Context(), owner, "study", v.app.Study.String(), from, to)
 }
 
 func (v *visitor) do(steps ...chromedp.Action[chromedp.Void]) {
@@ -60,7 +83,7 @@ func (v *visitor) do(steps ...chromedp.Action[chromedp.Void]) {
 
 func (v *visitor) open(path string) {
 	v.t.Helper()
-	v.do(chromedp.Navigate(v.app.Page(path)), browser.Settled())
+	v.do(chromedp.Navigate(v.address+"/studies/"+v.app.Study.String()+"/"+path), browser.Settled())
 }
 
 // see evaluates an expression in the page.
@@ -126,28 +149,30 @@ func TestARefusedEditKeepsTheOldValueAndSaysWhy(t *testing.T) {
 	v.await(`document.getElementById("driver-contacts-problem") === null && document.querySelector(".lead-in").textContent.includes("6,500")`)
 	// A colleague changes the number that is being typed over.
 	v.do(chromedp.Evaluate[chromedp.Void](`document.getElementById("driver-contacts").focus(); document.getElementById("driver-contacts").select()`), chromedp.KeyEvent("6600"))
-	resp, err := http.PostForm(v.app.Page("growth"), map[string][]string{"edit": {"driver"}, "of": {"contacts"}, "was": {"6500"}, "value": {"7000"}})
+	colleague := v.app.As(t, doors.Editor)
+	resp, err := colleague.PostForm(v.app.Page("growth"), map[string][]string{"edit": {"driver"}, "of": {"contacts"}, "was": {"6500"}, "value": {"7000"}})
 	require.NoError(t, err)
 	resp.Body.Close()
 	v.await(`document.querySelector(".lead-in").textContent.includes("from 7,000 to")`)
 	assert.Equal(t, "6600", see[string](v, `document.getElementById("driver-contacts").value`), "what is typed stays")
 	v.do(chromedp.KeyEvent(kb.Tab))
 	v.await(`document.getElementById("driver-contacts-problem") !== null`)
-	assert.Contains(t, see[string](v, `document.getElementById("driver-contacts-problem").textContent`), "Changed meanwhile")
+	assert.Contains(t, see[string](v, `document.getElementById("driver-contacts-problem").textContent`), "Dov Amsel changed this at ")
 	assert.Equal(t, "7,000", see[string](v, `document.getElementById("driver-contacts").value`), "theirs is shown")
-	v.change("driver-contacts", "6600")
+	v.do(chromedp.Click("#driver-contacts-problem button"))
 	v.await(`document.querySelector(".lead-in").textContent.includes("from 6,600 to")`)
+	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`), "one's own was saved all the same")
 }
 
 func TestAStudyDeletedInAnotherTabIsSaidAndNothingTypedIsLost(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")
-	require.NoError(t, v.app.Store.DeleteStudy(t.Context(), v.app.Workspace.ID, v.app.Study))
+	require.NoError(t, moveStudy(v, store.Here, store.InBin))
 	v.change("driver-contacts", "7777")
 	v.await(`!document.querySelector("[data-snag]").hidden`)
 	assert.Contains(t, see[string](v, `document.querySelector("[data-snag-text]").textContent`), "This study is not here any more")
 	assert.Equal(t, "7777", see[string](v, `document.getElementById("driver-contacts").value`))
-	require.NoError(t, v.app.Store.RestoreStudy(t.Context(), v.app.Workspace.ID, v.app.Study))
+	require.NoError(t, moveStudy(v, store.InBin, store.Here))
 	v.do(chromedp.Click("[data-snag-again]"))
 	v.await(`document.querySelector(".lead-in").textContent.includes("7,777")`)
 	assert.True(t, see[bool](v, `document.querySelector("[data-snag]").hidden`))
@@ -261,7 +286,7 @@ func TestAssetsComeOnlyFromTheApplication(t *testing.T) {
 		assert.True(t, strings.HasPrefix(from, v.app.Address), from)
 	}
 	assert.True(t, see[bool](v, `[...document.fonts].some((f) => f.status === "loaded" && f.family.includes("Petrona"))`), "the headings' font was loaded")
-	resp, err := http.Get(v.app.Page("costs"))
+	resp, err := v.app.Client.Get(v.app.Page("costs"))
 	require.NoError(t, err)
 	defer resp.Body.Close()
 	body, err := io.ReadAll(resp.Body)

@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"ninecoins/e2e/browser"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/store"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -50,7 +52,7 @@ func TestWhatIsTypedSurvivesAServerThatDoesNotAnswer(t *testing.T) {
 	v.do(chromedp.Evaluate[chromedp.Void](`window.real = window.fetch; window.fetch = () => Promise.reject(new TypeError("gone"))`))
 	v.change("driver-seats", "4")
 	v.await(`!document.querySelector("[data-snag]").hidden`)
-	assert.Contains(t, see[string](v, `document.querySelector("[data-snag-text]").textContent`), "Nine Coins does not answer. What you typed is still in its field.")
+	assert.Contains(t, see[string](v, `document.querySelector("[data-snag-text]").textContent`), "Not saved yet: Nine Coins does not answer. What you typed is still in its field")
 	assert.Equal(t, "4", see[string](v, `document.getElementById("driver-seats").value`))
 	v.do(chromedp.Evaluate[chromedp.Void](`window.fetch = window.real`), chromedp.Click("[data-snag-again]"))
 	v.await(`document.getElementById("driver-seats").defaultValue === "4"`)
@@ -87,10 +89,7 @@ func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
 func TestOpenPagesFollowEachOther(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")
-	tab, closeTab, err := browser.Open(v.ctx)
-	require.NoError(t, err)
-	defer closeTab()
-	colleague := &visitor{t, tab, v.app}
+	colleague := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Editor)), 1280, 800)
 	colleague.open("growth")
 	colleague.do(chromedp.Focus("#driver-seats"), chromedp.KeyEvent("1"))
 	require.Equal(t, "1", see[string](colleague, `document.getElementById("driver-seats").value`)[:1])
@@ -99,13 +98,13 @@ func TestOpenPagesFollowEachOther(t *testing.T) {
 	colleague.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to")`)
 	assert.Equal(t, "€8,706", colleague.counter("brindlepost", "[data-cost]"))
 	colleague.await(`!document.querySelector("[data-note]").hidden`)
-	assert.Contains(t, see[string](colleague, `document.querySelector("[data-note-text]").textContent`), "Changed in another tab or by a colleague. Undo: Contacts back to 6,400")
+	assert.Contains(t, see[string](colleague, `document.querySelector("[data-note-text]").textContent`), "Imke Vroom changed Contacts from 6,400 to 9,000.")
 	assert.Equal(t, "driver-seats", see[string](colleague, `document.activeElement.id`), "who is typing is not disturbed")
 	assert.Contains(t, see[string](colleague, `document.getElementById("driver-seats").value`), "1")
 	assert.Equal(t, "3", see[string](colleague, `document.getElementById("driver-seats").defaultValue`), "and what is half typed is not saved")
 	assert.Empty(t, see[string](v, `document.querySelector("[data-note-text]").textContent`), "one is not told of one's own change")
 
-	require.NoError(t, v.app.Store.DeleteStudy(t.Context(), v.app.Workspace.ID, v.app.Study))
+	require.NoError(t, moveStudy(v, store.Here, store.InBin))
 	colleague.await(`document.querySelector("[data-note-text]").textContent.includes("not here any more")`)
 }
 

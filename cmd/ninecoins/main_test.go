@@ -7,6 +7,7 @@ import (
 	"io"
 	"net"
 	"net/http"
+	"net/http/cookiejar"
 	"os"
 	"path/filepath"
 	"strings"
@@ -143,7 +144,9 @@ func TestServeStartsChecksAndStops(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, string(text[:n]), "Nine Coins is at http://127.0.0.1:"+port)
 	go func() { _, _ = io.Copy(io.Discard, said) }()
-	resp, err := (&http.Client{Timeout: 5 * time.Second}).Get("http://127.0.0.1:" + port + "/")
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	resp, err := (&http.Client{Timeout: 5 * time.Second, Jar: jar}).Post("http://127.0.0.1:"+port+"/demo", "", nil)
 	require.NoError(t, err)
 	body, _ := io.ReadAll(resp.Body)
 	resp.Body.Close()
@@ -161,7 +164,7 @@ func TestServeStartsChecksAndStops(t *testing.T) {
 	t.Setenv("PORT", "many")
 	code, _, errs = call(t, "serve")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, `PORT "many" cannot be used`)
+	assert.Contains(t, errs, `with PORT "many" cannot be used`)
 	t.Setenv("PORT", "0")
 	t.Setenv("DATABASE_URL", "postgres://nobody@127.0.0.1:1/none")
 	code, _, errs = call(t, "serve", "-check")

@@ -8,6 +8,8 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/http/cookiejar"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -15,7 +17,10 @@ import (
 	"time"
 
 	"ninecoins/internal/demo"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/localpg"
+	"ninecoins/internal/mail"
+	"ninecoins/internal/standin"
 	"ninecoins/internal/store"
 	"ninecoins/internal/web"
 
@@ -25,8 +30,44 @@ import (
 // settings come from the environment.
 type settings struct {
 	DatabaseURL string `env:"DATABASE_URL"`
+	Host        string `env:"HOST" envDefault:"127.0.0.1"`
 	Port        string `env:"PORT" envDefault:"9009"`
 	Folder      string `env:"NINECOINS_FOLDER" envDefault:".local"`
+	// Under which people reach it, where that is not the address it listens on: https://coins.example
+	Address     string   `env:"NINECOINS_URL"`
+	Certificate string   `env:"TLS_CERT"`
+	Key         string   `env:"TLS_KEY"`
+	Proxies     []string `env:"TRUSTED_PROXIES"`
+	SMTP        string   `env:"SMTP_URL"`
+	From        string   `env:"MAIL_FROM"`
+}
+
+// public is the address that letters and cookies go by.
+func (s settings) public(listener net.Addr) string {
+	switch {
+	case s.Address != "":
+		return s.Address
+	case s.Certificate != "":
+		return "https://" + listener.String()
+	}
+	return "http://" + listener.String()
+}
+
+// check refuses settings that do not go together.
+func (s settings) check() error {
+	if (s.Certificate == "") != (s.Key == "") {
+		return errInput{"TLS_CERT and TLS_KEY go together: name both files, or neither"}
+	}
+	if s.Address != "" {
+		u, err := url.Parse(s.Address)
+		if err != nil || u.Host == "" || (u.Scheme != "http" && u.Scheme != "https") || strings.Trim(u.Path, "/") != "" {
+			return errInput{fmt.Sprintf("NINECOINS_URL %q is not of the form https://coins.example", s.Address)}
+		}
+	}
+	if (s.SMTP == "") != (s.From == "") {
+		return errInput{"SMTP_URL and MAIL_FROM go together: a mail server, and the address that letters come from"}
+	}
+	return nil
 }
 
 type serveFlags struct {
@@ -38,7 +79,7 @@ func serve(ctx context.Context, args []string, out, errs io.Writer) error {
 	f := flags("serve", "ninecoins serve: serves the application on 127.0.0.1.\nWithout DATABASE_URL it starts a PostgreSQL server of its own, kept in .local.", errs)
 	f.BoolVar(&o.demo, "demo", false, "bring in the example where the database is empty")
 	f.BoolVar(&o.fresh, "fresh", false, "begin with a new database; what is in the private one is lost")
-	f.BoolVar(&o.check, "check", false, "start, ask the health and Desk pages, stop")
+	f.BoolVar(&o.check, "check", false, "start, ask the health page, the sign-in door and the Desk, stop")
 	f.BoolVar(&o.verbose, "verbose", false, "log every request")
 	if err := parseFlags(f, args); err != nil {
 		return err
@@ -53,28 +94,35 @@ func serve(ctx context.Context, args []string, out, errs io.Writer) error {
 	}
 	log := slog.New(slog.NewTextHandler(errs, &slog.HandlerOptions{Level: level}))
 
-	listener, err := listen(ctx, s.Port)
+	if err := s.check(); err != nil {
+		return err
+	}
+	listener, err := listen(ctx, s.Host, s.Port)
 	if err != nil {
 		return err
 	}
 	defer listener.Close()
-	database, stop, err := openDatabase(ctx, s, o, "http://"+listener.Addr().String(), out)
+	address := s.public(listener.Addr())
+	database, stop, err := openDatabase(ctx, s, o, address, out)
 	if err != nil {
 		return err
 	}
 	defer stop()
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	server, closeStore, err := prepare(ctx, database, o.demo, log)
+	db, err := openStore(ctx, database)
 	if err != nil {
 		return err
 	}
-	defer closeStore()
+	defer db.Close()
+	server, err := prepare(ctx, db, s, o.demo, address, out, log)
+	if err != nil {
+		return err
+	}
 	ended := make(chan error, 1)
-	go func() { ended <- server.Serve(ctx, listener) }()
-	address := "http://" + listener.Addr().String()
+	go func() { ended <- server.Serve(ctx, listener, s.Certificate, s.Key) }()
 	if o.check {
-		err := check(ctx, address, out)
+		err := check(ctx, "http://"+listener.Addr().String(), o.demo, out)
 		cancel()
 		return errors.Join(err, <-ended)
 	}
@@ -86,17 +134,17 @@ func serve(ctx context.Context, args []string, out, errs io.Writer) error {
 
 // listen takes the port before anything else is started, so that a busy one
 // costs nothing.
-func listen(ctx context.Context, port string) (net.Listener, error) {
-	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", net.JoinHostPort("127.0.0.1", port))
+func listen(ctx context.Context, host, port string) (net.Listener, error) {
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", net.JoinHostPort(host, port))
 	switch {
 	case err == nil:
 		return l, nil
 	case errors.Is(err, syscall.EADDRINUSE):
-		return nil, &localpg.Problem{What: "Port " + port + " on 127.0.0.1 is taken by another program (perhaps Nine Coins is running already)", Do: "Choose another, for example: PORT=9010 ./start"}
+		return nil, &localpg.Problem{What: "Port " + port + " on " + host + " is taken by another program (perhaps Nine Coins is running already)", Do: "Choose another, for example: PORT=9010 ./start"}
 	case errors.Is(err, os.ErrPermission):
 		return nil, &localpg.Problem{What: "Port " + port + " may not be used by your user", Do: "Choose one above 1023, for example: PORT=9010 ./start"}
 	}
-	return nil, errInput{fmt.Sprintf("PORT %q cannot be used: %v", port, err)}
+	return nil, errInput{fmt.Sprintf("HOST %q with PORT %q cannot be used: %v", host, port, err)}
 }
 
 // openDatabase returns the address of the database to use: the one that
@@ -133,51 +181,94 @@ func openDatabase(ctx context.Context, s settings, o serveFlags, address string,
 	return cluster.URL(), func() { cluster.Stop(); lock.Free() }, nil
 }
 
-// prepare opens and migrates the database, brings in the demo and makes the
-// server.
-func prepare(ctx context.Context, database string, withDemo bool, log *slog.Logger) (*web.Server, func(), error) {
+func openStore(ctx context.Context, database string) (*store.Store, error) {
 	db, err := store.Open(ctx, database)
 	if err != nil {
-		return nil, nil, &localpg.Problem{What: "The database cannot be used", Do: "Check DATABASE_URL and that the server runs.", Err: err}
+		return nil, &localpg.Problem{What: "The database cannot be used", Do: "Check DATABASE_URL and that the server runs.", Err: err}
 	}
 	if err := db.Migrate(ctx); err != nil {
 		db.Close()
-		return nil, nil, err
+		return nil, err
 	}
-	w, made, err := db.OnlyWorkspace(ctx, demo.Workspace)
-	if err == nil && made && withDemo {
+	return db, nil
+}
+
+// setUpLife is how long the link for the first owner opens.
+const setUpLife = 24 * time.Hour
+
+// prepare brings in the demo, or makes the link for the first owner, and makes
+// the server.
+func prepare(ctx context.Context, db *store.Store, s settings, withDemo bool, address string, out io.Writer, log *slog.Logger) (*web.Server, error) {
+	o := web.Options{Store: db, Address: address, Proxies: s.Proxies, Now: time.Now, Log: log}
+	token, hash := doors.NewToken()
+	err := db.MakeSetUp(ctx, hash, setUpLife)
+	switch {
+	case err != nil && !errors.Is(err, store.ErrSetUp):
+		return nil, err
+	case withDemo && err == nil:
+		if err := bringDemo(ctx, db); err != nil {
+			return nil, err
+		}
+	case err == nil:
+		fmt.Fprintf(out, "\nNobody owns this Nine Coins yet. Open this link to become its owner; it opens once, within a day:\n%s/set-up/%s\n", address, token)
+	}
+	if withDemo {
+		o.Demo = demo.People[0].Email
+	}
+	switch {
+	case s.SMTP != "":
+		if o.Mail, err = mail.NewSMTP(s.SMTP, s.From); err != nil {
+			return nil, errInput{err.Error()}
+		}
+	case withDemo:
+		o.Mail = standin.Mailbox{Store: db}
+	default:
+		o.Mail = &standin.Console{Out: out}
+	}
+	return web.New(ctx, o)
+}
+
+// bringDemo brings the demo into a database that nobody owns yet, and seats
+// its people.
+func bringDemo(ctx context.Context, db *store.Store) error {
+	w, made, err := db.FirstWorkspace(ctx, demo.Workspace)
+	if err == nil && made {
 		_, err = demo.Load(ctx, db, w.ID)
 	}
-	if err != nil {
-		db.Close()
-		return nil, nil, err
+	if err == nil {
+		err = demo.Settle(ctx, db, w.ID)
 	}
-	server, err := web.New(ctx, web.Options{Store: db, Workspace: w, Now: time.Now, Log: log})
-	if err != nil {
-		db.Close()
-		return nil, nil, err
-	}
-	return server, db.Close, nil
+	return err
 }
 
 // check asks the application how it is, as a browser would.
-func check(ctx context.Context, address string, out io.Writer) error {
-	client := &http.Client{Timeout: 10 * time.Second}
-	for path, want := range map[string]string{"/healthz": `"ok"`, "/": "<h1>Desk</h1>"} {
-		req, err := http.NewRequestWithContext(ctx, http.MethodGet, address+path, nil)
+func check(ctx context.Context, address string, withDemo bool, out io.Writer) error {
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		return err
+	}
+	client := &http.Client{Timeout: 10 * time.Second, Jar: jar}
+	steps := []struct{ method, path, want string }{{http.MethodGet, "/healthz", `"ok"`}, {http.MethodGet, "/", "<h1>Sign in</h1>"}}
+	said := "PostgreSQL, the health page and the sign-in door answer."
+	if withDemo {
+		steps = append(steps, struct{ method, path, want string }{http.MethodPost, "/demo", "<h1>Desk</h1>"})
+		said = "PostgreSQL, the health page, the sign-in door and the Desk answer."
+	}
+	for _, step := range steps {
+		req, err := http.NewRequestWithContext(ctx, step.method, address+step.path, nil)
 		if err != nil {
 			return err
 		}
 		resp, err := client.Do(req)
 		if err != nil {
-			return fmt.Errorf("check: %s does not answer: %w", path, err)
+			return fmt.Errorf("check: %s does not answer: %w", step.path, err)
 		}
 		body, err := io.ReadAll(resp.Body)
 		resp.Body.Close()
-		if err != nil || resp.StatusCode != http.StatusOK || !strings.Contains(string(body), want) {
-			return fmt.Errorf("check: %s answered %s without %s", path, resp.Status, want)
+		if err != nil || resp.StatusCode != http.StatusOK || !strings.Contains(string(body), step.want) {
+			return fmt.Errorf("check: %s answered %s without %s", step.path, resp.Status, step.want)
 		}
 	}
-	fmt.Fprintln(out, "Check passed: PostgreSQL, the health page and the Desk answer.")
+	fmt.Fprintln(out, "Check passed: "+said)
 	return nil
 }

@@ -5,12 +5,14 @@ package browser
 import (
 	"context"
 	"fmt"
+	"net/http"
 	"os"
 	"os/exec"
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -52,6 +54,14 @@ func Settled() chromedp.Action[chromedp.Void] {
 func WithoutScripts() chromedp.Action[chromedp.Void] {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		_, err := cdp.Call(ctx, t, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true})
+		return chromedp.Void{}, err
+	}
+}
+
+// WithCookie gives the browser a session's cookie for an address.
+func WithCookie(address string, cookie *http.Cookie) chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, network.SetCookie, network.SetCookieParams{Name: cookie.Name, Value: cookie.Value, URL: address, HTTPOnly: new(true)})
 		return chromedp.Void{}, err
 	}
 }

@@ -12,6 +12,7 @@ import (
 	"log"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"ninecoins/e2e/browser"
@@ -19,8 +20,9 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// views are the main views: file name to path within the study.
-var views = [][2]string{{"desk", ""}, {"prices", "/prices"}, {"growth", "/growth"}, {"costs", "/costs"}, {"scores", "/scores"}, {"verdict", "/verdict"}}
+// views are the main views: file name to path; STUDY stands for the first
+// study on the Desk.
+var views = [][2]string{{"desk", "/"}, {"workspace", "/workspace"}, {"prices", "STUDY/prices"}, {"growth", "STUDY/growth"}, {"costs", "STUDY/costs"}, {"scores", "STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"history", "STUDY/history"}}
 
 func main() {
 	address := flag.String("address", "http://127.0.0.1:9009", "where the application runs")
@@ -29,13 +31,14 @@ func main() {
 	page := flag.String("page", "", "one page instead of the main views; STUDY stands for the first study on the Desk")
 	script := flag.String("do", "", "script to run before the picture")
 	name := flag.String("name", "page", "file name for -page")
+	out := flag.Bool("signed-out", false, "without signing in as the demo's owner")
 	flag.Parse()
-	if err := run(*address, *to, *size, *page, *name, *script); err != nil {
+	if err := run(*address, *to, *size, *page, *name, *script, *out); err != nil {
 		log.Fatal(err)
 	}
 }
 
-func run(address, to, size, page, name, script string) error {
+func run(address, to, size, page, name, script string, out bool) error {
 	var width, height int64
 	if _, err := fmt.Sscanf(size, "%dx%d", &width, &height); err != nil {
 		return fmt.Errorf("size %q is not of the form 1280x800", size)
@@ -47,25 +50,28 @@ func run(address, to, size, page, name, script string) error {
 		return err
 	}
 	defer done()
-	if err := chromedp.Do(ctx, chromedp.EmulateViewport(width, height), chromedp.Navigate(address)); err != nil {
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(width, height), chromedp.Navigate(address+"/sign-in")); err != nil {
 		return err
+	}
+	if page == "" {
+		if err := shoot(ctx, address+"/sign-in", filepath.Join(to, "sign-in.png"), ""); err != nil {
+			return err
+		}
+	}
+	if !out {
+		if err := chromedp.Do(ctx, chromedp.Click("[data-demo]"), chromedp.WaitVisible(".desk")); err != nil {
+			return fmt.Errorf("signing in as the demo's owner: %w", err)
+		}
 	}
 	study, err := chromedp.Run(ctx, chromedp.Evaluate[string](`document.querySelector(".study-card h2 a")?.getAttribute("href").replace("/brief", "") ?? ""`))
 	if err != nil {
 		return err
 	}
 	if page != "" {
-		if len(page) >= 5 && page[:5] == "STUDY" {
-			page = study + page[5:]
-		}
-		return shoot(ctx, address+page, filepath.Join(to, name+".png"), script)
+		return shoot(ctx, address+strings.Replace(page, "STUDY", study, 1), filepath.Join(to, name+".png"), script)
 	}
 	for _, v := range views {
-		path := "/"
-		if v[1] != "" {
-			path = study + v[1]
-		}
-		if err := shoot(ctx, address+path, filepath.Join(to, v[0]+".png"), ""); err != nil {
+		if err := shoot(ctx, address+strings.Replace(v[1], "STUDY", study, 1), filepath.Join(to, v[0]+".png"), ""); err != nil {
 			return fmt.Errorf("%s: %w", v[0], err)
 		}
 	}

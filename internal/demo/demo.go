@@ -8,6 +8,7 @@ import (
 	"embed"
 	"fmt"
 
+	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
 	"github.com/google/uuid"
@@ -42,16 +43,41 @@ func read(name string) []byte {
 // Workspace is the name of the demo's workspace.
 const Workspace = "Marl & Thistle"
 
-// Load brings the demo into a workspace and returns its study.
+// Person is somebody in the demo.
+type Person struct {
+	Name, Email string
+	Role        doors.Role
+}
+
+// People work at Marl & Thistle; the first owns the workspace. None has a
+// password.
+var People = []Person{
+	{"Imke Vroom", "imke@marl-thistle.example", doors.Owner},
+	{"Dov Amsel", "dov@marl-thistle.example", doors.Editor},
+	{"Hedy Larch", "hedy@marl-thistle.example", doors.Rater},
+}
+
+// Load brings the demo's files into a workspace and returns its study.
 func Load(ctx context.Context, db *store.Store, workspace uuid.UUID) (uuid.UUID, error) {
+	by := store.Editing{Workspace: workspace}
 	for _, file := range PriceLists() {
-		if _, err := db.ImportPriceList(ctx, workspace, file); err != nil {
+		if _, err := db.ImportPriceList(ctx, by, file); err != nil {
 			return uuid.Nil, fmt.Errorf("loading the demo's prices: %w", err)
 		}
 	}
-	id, err := db.ImportStudy(ctx, workspace, Study())
+	id, err := db.ImportStudy(ctx, by, Study())
 	if err != nil {
 		return id, fmt.Errorf("loading the demo's study: %w", err)
 	}
 	return id, nil
+}
+
+// Settle gives the demo's people their seats in a workspace.
+func Settle(ctx context.Context, db *store.Store, workspace uuid.UUID) error {
+	for _, p := range People {
+		if _, err := db.NewAccount(ctx, workspace, p.Name, p.Email, "", p.Role); err != nil {
+			return fmt.Errorf("seating %s: %w", p.Name, err)
+		}
+	}
+	return nil
 }

@@ -233,6 +233,20 @@ func (f *fields) day(name string, required bool) time.Time {
 	return d
 }
 
+// moment reads a point in time.
+func (f *fields) moment(name string, required bool) time.Time {
+	const want = "a moment such as \"2026-10-02T09:30:00Z\""
+	n := f.of(name, required, want, text)
+	if n == nil {
+		return time.Time{}
+	}
+	at, err := time.Parse(time.RFC3339Nano, n.text)
+	if err != nil || at.Year() < 1990 || at.Year() > 2199 {
+		f.refuse(n, name, "expected %s, found %s", want, n.describe())
+	}
+	return at.UTC()
+}
+
 func (f *fields) formula(name string) usage.Formula {
 	n := f.of(name, must, "a formula such as \"contacts * 2\"", text)
 	if n == nil {

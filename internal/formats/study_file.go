@@ -2,6 +2,7 @@ package formats
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"ninecoins/internal/core/coverage"
@@ -28,6 +29,19 @@ func ReadStudy(data []byte, find FindEdition) (*study.Study, error) {
 		return nil, faults
 	}
 	f := open(root, "", &faults)
+	s, _ := readStudy(f, find, false)
+	f.done()
+	if len(faults) > 0 {
+		return nil, faults
+	}
+	return s, nil
+}
+
+// readStudy reads the fields of a study. Options that rest in the bin, each
+// with the moment it was put there, are read only where that is asked for;
+// they are not in the study that is checked.
+func readStudy(f *fields, find FindEdition, withBin bool) (*study.Study, map[string]time.Time) {
+	before := len(*f.faults)
 	f.format(StudyFormat)
 	s := &study.Study{Key: f.key("key", must), Title: f.text("title", must, 120), Company: f.text("company", optional, 80), Question: f.text("question", optional, 600),
 		Currency: f.currency("currency"), Start: f.month("start"), Horizon: f.whole("months", must, 1, study.MostMonths),
@@ -46,18 +60,25 @@ func ReadStudy(data []byte, find FindEdition) (*study.Study, error) {
 		s.Needs = append(s.Needs, coverage.Need{ID: n.feature("feature"), Feature: n.feature("feature"), Name: n.text("name", must, 80), Note: n.text("note", optional, 200),
 			Level: coverage.Level(n.choice("level", must, string(coverage.Must), string(coverage.Want), string(coverage.Bonus)))})
 	})
-	readOptions(f, s, find)
+	binned := readOptions(f, s, find, withBin)
 	readScores(f, s)
-	f.done()
-	if len(faults) == 0 && model != nil {
-		if _, err := study.Compute(s); err != nil {
-			faults = append(faults, Fault{1, "", err.Error()})
+	if len(*f.faults) == before && model != nil {
+		if _, err := study.Compute(withoutBinned(s, binned)); err != nil {
+			f.refuse(f.node, "", "%v", err)
 		}
 	}
-	if len(faults) > 0 {
-		return nil, faults
+	return s, binned
+}
+
+// withoutBinned returns the study as it is computed.
+func withoutBinned(s *study.Study, binned map[string]time.Time) *study.Study {
+	if len(binned) == 0 {
+		return s
 	}
-	return s, nil
+	rest := *s
+	rest.Options = slices.DeleteFunc(slices.Clone(s.Options), func(o study.Option) bool { return !binned[o.Key].IsZero() })
+	rest.Ratings = slices.DeleteFunc(slices.Clone(s.Ratings), func(r fit.Rating) bool { return !binned[r.Option].IsZero() })
+	return &rest
 }
 
 func (f *fields) feature(name string) string {
@@ -71,15 +92,21 @@ func (f *fields) feature(name string) string {
 	return n.text
 }
 
-func readOptions(f *fields, s *study.Study, find FindEdition) {
+func readOptions(f *fields, s *study.Study, find FindEdition, withBin bool) (binned map[string]time.Time) {
 	keys, now := map[string]bool{}, 0
-	f.each("options", must, study.MostOptions, func(o *fields) {
+	binned = map[string]time.Time{}
+	f.each("options", must, orMore(withBin, study.MostOptions), func(o *fields) {
 		option := study.Option{Key: o.key("key", must), Face: o.whole("face", must, 1, study.MostOptions), Now: o.yes("now")}
 		if keys[option.Key] {
 			o.refuse(o.node, "key", "option %q stands twice", option.Key)
 		}
 		keys[option.Key] = true
-		if option.Now {
+		if withBin {
+			if at := o.moment("binned_at", optional); !at.IsZero() {
+				binned[option.Key] = at
+			}
+		}
+		if option.Now && binned[option.Key].IsZero() {
 			now++
 		}
 		if now > 1 {
@@ -97,6 +124,15 @@ func readOptions(f *fields, s *study.Study, find FindEdition) {
 		}
 		s.Options = append(s.Options, option)
 	})
+	return binned
+}
+
+// orMore gives room for what rests in the bin beside what is in the running.
+func orMore(withBin bool, most int) int {
+	if withBin {
+		return 20 * most
+	}
+	return most
 }
 
 func readScores(f *fields, s *study.Study) {

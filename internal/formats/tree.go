@@ -70,9 +70,11 @@ const deepest = 20
 
 // parse reads one JSON value with its lines. Broken JSON and fields that stand
 // twice are faults.
-func parse(data []byte) (*node, Faults) {
-	if len(data) > MostBytes {
-		return nil, Faults{{1, "", fmt.Sprintf("the file has %.1f MB; at most %d MB are read", float64(len(data))/(1<<20), MostBytes>>20)}}
+func parse(data []byte) (*node, Faults) { return parseUpTo(data, MostBytes) }
+
+func parseUpTo(data []byte, most int) (*node, Faults) {
+	if len(data) > most {
+		return nil, Faults{{1, "", fmt.Sprintf("the file has %.1f MB; at most %d MB are read", float64(len(data))/(1<<20), most>>20)}}
 	}
 	p := &treeReader{data: data, dec: json.NewDecoder(bytes.NewReader(data)), line: 1}
 	p.dec.UseNumber()

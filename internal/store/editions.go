@@ -15,7 +15,7 @@ import (
 // EditionRow is an edition as the price shelf lists it.
 type EditionRow struct {
 	ID         uuid.UUID
-	Platform   string
+	Platform   string // its key
 	Name       string
 	Does       []string
 	ObservedOn time.Time
@@ -28,18 +28,22 @@ type EditionRow struct {
 // platform, which is made where it is new. The same file again changes
 // nothing; another one for the same day is refused. A file at fault is
 // [formats.Faults].
-func (s *Store) ImportPriceList(ctx context.Context, workspace uuid.UUID, file []byte) (*pricelist.Edition, error) {
+func (s *Store) ImportPriceList(ctx context.Context, by Editing, file []byte) (*pricelist.Edition, error) {
 	e, err := formats.ReadPriceList(file)
 	if err != nil {
 		return nil, err
 	}
 	return e, s.tx(ctx, func(tx pgx.Tx) error {
 		var platform uuid.UUID
+		var binned bool
 		err := tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does) values ($1, $2, $3, $4, $5)
-			on conflict (workspace_id, key) do update set name = excluded.name, does = excluded.does returning id`,
-			newID(), workspace, e.Platform.Key, e.Platform.Name, e.Platform.Does).Scan(&platform)
+			on conflict (workspace_id, key) do update set name = excluded.name, does = excluded.does returning id, deleted_at is not null`,
+			newID(), by.Workspace, e.Platform.Key, e.Platform.Name, e.Platform.Does).Scan(&platform, &binned)
 		if err != nil {
 			return fmt.Errorf("keeping platform %q: %w", e.Platform.Key, err)
+		}
+		if binned {
+			return formats.Faults{{Line: 1, Field: "platform.key", Problem: fmt.Sprintf("the platform %s is in the bin; take it out first", e.Platform.Name)}}
 		}
 		var there string
 		err = tx.QueryRow(ctx, "select document from editions where platform_id = $1 and observed_on = $2", platform, e.ObservedOn).Scan(&there)
@@ -52,17 +56,20 @@ func (s *Store) ImportPriceList(ctx context.Context, workspace uuid.UUID, file [
 			return err
 		}
 		_, err = tx.Exec(ctx, `insert into editions (id, workspace_id, platform_id, observed_on, source, currency, document) values ($1, $2, $3, $4, $5, $6, $7)`,
-			newID(), workspace, platform, e.ObservedOn, e.Source, e.Currency.Code(), string(file))
-		return err
+			newID(), by.Workspace, platform, e.ObservedOn, e.Source, e.Currency.Code(), string(file))
+		if err != nil {
+			return err
+		}
+		return by.note(ctx, tx, entry{Field: Field{Edit: "price list", Of: e.Platform.Key}, Became: "read " + e.ObservedOn.Format(time.DateOnly), Name: e.Platform.Name})
 	})
 }
 
 const editionColumns = `e.id, p.key, p.name, p.does, e.observed_on, e.source, e.currency,
-	(select count(distinct o.study_id) from study_options o join studies s on s.id = o.study_id where o.edition_id = e.id and s.deleted_at is null)`
+	(select count(distinct o.study_id) from study_options o join studies s on s.id = o.study_id where o.edition_id = e.id and o.deleted_at is null and s.deleted_at is null)`
 
 // Editions lists all editions of a workspace, by platform, newest first.
 func (s *Store) Editions(ctx context.Context, workspace uuid.UUID) ([]EditionRow, error) {
-	rows, err := s.pool.Query(ctx, "select "+editionColumns+" from editions e join platforms p on p.id = e.platform_id where e.workspace_id = $1 order by p.name, e.observed_on desc", workspace)
+	rows, err := s.pool.Query(ctx, "select "+editionColumns+" from editions e join platforms p on p.id = e.platform_id where e.workspace_id = $1 and p.deleted_at is null order by p.name, e.observed_on desc", workspace)
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +78,7 @@ func (s *Store) Editions(ctx context.Context, workspace uuid.UUID) ([]EditionRow
 
 // Edition returns one edition of a workspace, or [ErrMissing].
 func (s *Store) Edition(ctx context.Context, workspace, id uuid.UUID) (EditionRow, *pricelist.Edition, error) {
-	rows, err := s.pool.Query(ctx, "select "+editionColumns+" from editions e join platforms p on p.id = e.platform_id where e.workspace_id = $1 and e.id = $2", workspace, id)
+	rows, err := s.pool.Query(ctx, "select "+editionColumns+" from editions e join platforms p on p.id = e.platform_id where e.workspace_id = $1 and e.id = $2 and p.deleted_at is null", workspace, id)
 	if err != nil {
 		return EditionRow{}, nil, err
 	}

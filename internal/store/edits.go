@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"ninecoins/internal/core/fit"
@@ -12,6 +11,7 @@ import (
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
@@ -20,7 +20,12 @@ import (
 
 // ChangedError reports an edit that was made on what somebody changed since.
 // Nothing was saved.
-type ChangedError struct{ Field Field }
+type ChangedError struct {
+	Field Field
+	Now   string // what stands there, in the words that the database holds
+	By    string // who wrote it; "" where that is not known
+	At    time.Time
+}
 
 func (e *ChangedError) Error() string { return e.Field.String() + " was changed meanwhile" }
 
@@ -31,86 +36,105 @@ type RefusedError struct{ Err error }
 func (e *RefusedError) Error() string { return e.Err.Error() }
 func (e *RefusedError) Unwrap() error { return e.Err }
 
-// Editing says which study is edited, and on which day. Each edit also says
+// NotAllowedError reports an edit that needs more than the editor's role, or
+// is of another rater's rating. Nothing was saved.
+type NotAllowedError struct {
+	Need  doors.Need
+	Rater string // whose rating it is; "" where the role is what is missing
+}
+
+func (e *NotAllowedError) Error() string {
+	if e.Rater != "" {
+		return "a rating is changed by who gave it, " + e.Rater
+	}
+	return "this needs the role of " + string(doors.Least(e.Need))
+}
+
+// Editing says who edits which study, and on which day. Each edit also says
 // what stood in the field when it was begun: if that has changed since, the
 // edit is refused with a [*ChangedError]. So edits of different fields never
 // get in each other's way. Every edit gives its row a new revision.
 type Editing struct {
-	Workspace, Study uuid.UUID
+	Workspace, Study uuid.UUID  // no study: what belongs to the workspace itself
+	By               uuid.UUID  // the person in the workspace
+	Name             string     // of that person
+	Role             doors.Role // which must still be theirs when the edit is made
 	Today            time.Time
 	Tab              string // which open page the edit comes from, for its [Notice]
 }
 
-// Field names something that is edited in place.
-type Field struct {
-	Edit   string // pay, driver, growth, weight, best, worst, rating
-	Of     string // key of the driver or the criterion
-	Option string // rating: key of the option
-	Rater  string // rating: who rates
+// scope is what the edit locks and what its fields are looked up in.
+func (e Editing) scope() uuid.UUID {
+	if e.Study == uuid.Nil {
+		return e.Workspace
+	}
+	return e.Study
 }
 
-// String names the field in errors.
-func (f Field) String() string {
-	return strings.Join(strings.Fields(strings.Join([]string{f.Edit, f.Of, f.Option, f.Rater}, " ")), " ")
-}
+func (e Editing) wide() bool { return e.Study == uuid.Nil }
 
-// updates holds, for each kind of field, the statement that sets it to $3
-// where $2 stands in it, with $1 the study and $4 its Of.
-var updates = map[string]string{
-	"pay":    "update studies set pay = $3, revision = revision + 1 where id = $1 and pay = $2 and $4 = ''",
-	"driver": "update study_drivers set value = $3::numeric, revision = revision + 1 where study_id = $1 and value = $2::numeric and driver = $4",
-	"growth": "update study_drivers set growth = $3::numeric, revision = revision + 1 where study_id = $1 and growth = $2::numeric and driver = $4",
-	"weight": "update study_criteria set weight = $3::numeric, revision = revision + 1 where study_id = $1 and weight = $2::numeric and key = $4",
-	"best":   "update study_criteria set best = $3::numeric, revision = revision + 1 where study_id = $1 and best = $2::numeric and key = $4 and source = 'cost'",
-	"worst":  "update study_criteria set worst = $3::numeric, revision = revision + 1 where study_id = $1 and worst = $2::numeric and key = $4 and source = 'cost'",
+// allow refuses what the editor may not set.
+func (e Editing) allow(f Field) error {
+	need := NeedOf(f.Edit)
+	if !e.Role.May(need) {
+		return &NotAllowedError{Need: need}
+	}
+	if f.Edit == "rating" && f.Rater != e.Name {
+		return &NotAllowedError{Need: need, Rater: f.Rater}
+	}
+	return nil
 }
-
-// A rating is set by what stands there and what is to: nothing, or a value.
-// $1 is the study, $2 and $3 was and to, $4 criterion, $5 option, $6 rater,
-// $7 workspace, $8 reason.
-const (
-	ratingRow = `study_ratings.study_id = $1 and person_id = (select id from people where workspace_id = $7 and name = $6)
-		and option_id = (select id from study_options where study_id = $1 and key = $5) and criterion_id = (select id from study_criteria where study_id = $1 and key = $4)`
-	changeRating = "update study_ratings set value = $3::numeric, revision = revision + 1 where value = $2::numeric and " + ratingRow
-	removeRating = "delete from study_ratings where value = $2::numeric and $3 = '' and " + ratingRow + " returning reason"
-	insertRating = `insert into study_ratings (study_id, person_id, option_id, criterion_id, value, reason)
-		select $1, p.id, o.id, c.id, $3::numeric, $8 from people p, study_options o, study_criteria c
-		where $2 = '' and p.workspace_id = $7 and p.name = $6 and o.study_id = $1 and o.key = $5 and c.study_id = $1 and c.key = $4 and c.source = 'rated'
-		on conflict do nothing`
-)
 
 // change sets a field from was to to, in the words that the database holds,
 // notes it in the history and makes sure that the study still computes; else
-// nothing is changed.
+// nothing is changed. A field that holds to already is left as it is: a save
+// that is sent again after its answer was lost is no conflict.
 func (s *Store) change(ctx context.Context, e Editing, f Field, was, to string) error {
 	if was == to {
 		return nil
 	}
-	return s.editing(ctx, e, func(tx pgx.Tx) error {
+	if err := e.allow(f); err != nil {
+		return err
+	}
+	err := s.editing(ctx, e, func(tx pgx.Tx) error {
 		kept, err := e.set(ctx, tx, f, was, to, "")
 		if err != nil {
 			return err
 		}
-		if _, err := tx.Exec(ctx, "update changes set lapsed = true where study_id = $1 and undone_at is not null", e.Study); err != nil {
+		_, err = tx.Exec(ctx, "update changes c set lapsed = true where c.undone_at is not null and not c.lapsed and "+e.own(), e.scope(), e.By, undoable(e.wide()))
+		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, "insert into changes (id, study_id, edit, of, option, rater, was, became, kept) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)",
-			newID(), e.Study, f.Edit, f.Of, f.Option, f.Rater, was, to, kept)
-		return err
+		var name string
+		if ask := kinds[f.Edit].name; ask != "" {
+			if err := tx.QueryRow(ctx, ask, e.scope(), f.Of).Scan(&name); err != nil {
+				return err
+			}
+		}
+		if err := e.note(ctx, tx, entry{Field: f, Was: was, Became: to, Kept: kept, Name: name}); err != nil {
+			return err
+		}
+		return e.tellStudy(ctx, tx, f)
 	})
+	var changed *ChangedError
+	if errors.As(err, &changed) && changed.Now == to {
+		return nil
+	}
+	return err
 }
 
-// editing locks a study, runs with, and takes all of it back if the study
-// then cannot be computed.
+// editing locks the study, or the workspace, runs with, and takes all of it
+// back if the study then cannot be computed.
 func (s *Store) editing(ctx context.Context, e Editing, with func(pgx.Tx) error) error {
 	err := s.tx(ctx, func(tx pgx.Tx) error {
-		var locked bool
-		err := tx.QueryRow(ctx, "select true from studies where workspace_id = $1 and id = $2 and deleted_at is null for update", e.Workspace, e.Study).Scan(&locked)
-		if err != nil {
-			return missing(err)
+		if err := e.lock(ctx, tx); err != nil {
+			return err
 		}
 		if err := with(tx); err != nil {
 			return err
+		}
+		if e.wide() {
+			return nil
 		}
 		if _, err := tx.Exec(ctx, "update studies set updated_at = now() where id = $1", e.Study); err != nil {
 			return err
@@ -125,39 +149,90 @@ func (s *Store) editing(ctx context.Context, e Editing, with func(pgx.Tx) error)
 		return notify(ctx, tx, Notice{Study: e.Study, Tab: e.Tab})
 	})
 	var pgErr *pgconn.PgError
-	if errors.As(err, &pgErr) && pgErr.ConstraintName == "best_is_not_above_worst" {
+	var changed *ChangedError
+	switch {
+	case errors.As(err, &pgErr) && pgErr.ConstraintName == "best_is_not_above_worst":
 		return &RefusedError{ErrScale}
+	case errors.As(err, &pgErr) && pgErr.ConstraintName == "studies_key":
+		return &RefusedError{ErrTwin}
+	case errors.As(err, &changed):
+		return s.tellWho(ctx, e, changed)
 	}
 	return err
+}
+
+// lock waits for others' edits of the same study or workspace to end, and
+// makes sure that the editor still has the role.
+func (e Editing) lock(ctx context.Context, tx pgx.Tx) error {
+	sql := "select exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from studies where workspace_id = $1 and id = $2 and deleted_at is null for no key update"
+	if e.wide() {
+		sql = "select exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from workspaces where id = $1 and id = $2 for no key update"
+	}
+	var seated bool
+	if err := tx.QueryRow(ctx, sql, e.Workspace, e.scope(), e.By, string(e.Role)).Scan(&seated); err != nil {
+		return missing(err)
+	}
+	if !seated {
+		return &NotAllowedError{Need: doors.ToGovern}
+	}
+	return nil
+}
+
+// tellWho adds to a [*ChangedError] what stands in the field, and who wrote
+// it.
+func (s *Store) tellWho(ctx context.Context, e Editing, changed *ChangedError) error {
+	f := changed.Field
+	if e.wide() {
+		err := s.pool.QueryRow(ctx, kinds[f.Edit].stands, e.Workspace, f.Of).Scan(&changed.Now)
+		if err != nil && missing(err) != ErrMissing {
+			return err
+		}
+	} else {
+		st, err := s.Study(ctx, e.Workspace, e.Study, e.Today)
+		if err != nil {
+			return err
+		}
+		changed.Now = f.In(st)
+	}
+	err := s.pool.QueryRow(ctx, `select coalesce(p.name, ''), c.touched_at from changes c left join people p on p.id = c.person_id
+		where c.workspace_id = $1 and ($2 or c.study_id = $3) and c.edit = $4 and c.of = $5 and c.option = $6 and c.rater = $7 order by c.touched_at desc limit 1`,
+		e.Workspace, e.wide(), e.Study, f.Edit, f.Of, f.Option, f.Rater).Scan(&changed.By, &changed.At)
+	if err != nil && missing(err) != ErrMissing {
+		return err
+	}
+	return changed
 }
 
 // set runs the statement of a field, which must hit one row. A rating that
 // comes back has the reason given; of one that is removed the reason is
 // returned.
 func (e Editing) set(ctx context.Context, tx pgx.Tx, f Field, was, to, reason string) (kept string, err error) {
+	if f.Edit == "platform" && to == InBin {
+		if err := e.unused(ctx, tx, f.Of); err != nil {
+			return "", err
+		}
+	}
 	var tag pgconn.CommandTag
 	rating := []any{e.Study, was, to, f.Of, f.Option, f.Rater, e.Workspace}
 	switch {
 	case f.Edit != "rating":
-		tag, err = tx.Exec(ctx, updates[f.Edit], e.Study, was, to, f.Of)
+		tag, err = tx.Exec(ctx, kinds[f.Edit].set, e.scope(), was, to, f.Of)
 	case to == "":
 		err = tx.QueryRow(ctx, removeRating, rating...).Scan(&kept)
 		if missing(err) == ErrMissing {
-			return "", &ChangedError{f}
+			return "", &ChangedError{Field: f}
 		}
 		return kept, err
 	case was != "":
 		tag, err = tx.Exec(ctx, changeRating, rating...)
 	default:
-		if _, err = tx.Exec(ctx, "insert into people (id, workspace_id, name) values ($1, $2, $3) on conflict do nothing", newID(), e.Workspace, f.Rater); err == nil {
-			tag, err = tx.Exec(ctx, insertRating, append(rating, reason)...)
-		}
+		tag, err = tx.Exec(ctx, insertRating, append(rating, reason)...)
 	}
 	if err != nil {
 		return "", fmt.Errorf("saving %s: %w", f, err)
 	}
 	if tag.RowsAffected() == 0 {
-		return "", &ChangedError{f}
+		return "", &ChangedError{Field: f}
 	}
 	return "", nil
 }
@@ -195,41 +270,8 @@ func (s *Store) SetWorst(ctx context.Context, e Editing, criterion string, was, 
 	return s.change(ctx, e, Field{Edit: "worst", Of: criterion}, was.String(), to.String())
 }
 
-// SetRating sets one rater's rating of an option on a criterion. A nil was
-// stands for a rating that was not there, a nil to takes the rating back.
-func (s *Store) SetRating(ctx context.Context, e Editing, rater, option, criterion string, was, to *fit.Halves) error {
-	text := func(h *fit.Halves) string {
-		if h == nil {
-			return ""
-		}
-		return h.String()
-	}
-	return s.change(ctx, e, Field{Edit: "rating", Of: criterion, Option: option, Rater: rater}, text(was), text(to))
+// SetRating sets the editor's own rating of an option on a criterion. A nil
+// was stands for a rating that was not there, a nil to takes the rating back.
+func (s *Store) SetRating(ctx context.Context, e Editing, option, criterion string, was, to *fit.Halves) error {
+	return s.change(ctx, e, Field{Edit: "rating", Of: criterion, Option: option, Rater: e.Name}, ratingText(was), ratingText(to))
 }
-
-// DeleteStudy takes a study off the desk; [Store.RestoreStudy] brings it back.
-func (s *Store) DeleteStudy(ctx context.Context, workspace, id uuid.UUID) error {
-	return s.one(ctx, id, "update studies set deleted_at = now() where workspace_id = $1 and id = $2 and deleted_at is null", workspace, id)
-}
-
-// RestoreStudy brings a deleted study back. It returns [ErrMissing] where
-// there is none.
-func (s *Store) RestoreStudy(ctx context.Context, workspace, id uuid.UUID) error {
-	return s.one(ctx, id, "update studies set deleted_at = null where workspace_id = $1 and id = $2 and deleted_at is not null", workspace, id)
-}
-
-func (s *Store) one(ctx context.Context, id uuid.UUID, sql string, args ...any) error {
-	return s.tx(ctx, func(tx pgx.Tx) error {
-		tag, err := tx.Exec(ctx, sql, args...)
-		if err != nil {
-			return err
-		}
-		if tag.RowsAffected() == 0 {
-			return ErrMissing
-		}
-		return notify(ctx, tx, Notice{Study: id})
-	})
-}
-
-// asRatio writes a share as the database holds it: 0.15 for 15%.
-func asRatio(s money.Share) string { return money.Amount(s).String() }

@@ -13,6 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+var fields = []string{"driver", "growth", "pay", "weight", "best", "worst", "rating", "option"}
+
 func TestEditsAreTakenBackAndMadeAgainInOrder(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
@@ -33,16 +35,17 @@ func TestEditsAreTakenBackAndMadeAgainInOrder(t *testing.T) {
 		require.NoError(t, err)
 	}
 	assert.Equal(t, usage.Of(5), load(t, s, e).Drivers[5].Path.Now)
-	undo, redo, err := s.NextUndo(ctx, e.Study)
+	recent, err := s.Recent(ctx, e)
 	require.NoError(t, err)
-	assert.Equal(t, "5", undo.Became)
-	assert.Equal(t, "6", redo.Became)
+	assert.Equal(t, "5", recent.Undo.Became)
+	assert.Equal(t, "6", recent.Redo.Became)
+	assert.Equal(t, "5", recent.Last.Became)
 
 	require.NoError(t, s.SetPay(ctx, e, projection.Monthly, projection.Yearly))
 	done, err = s.Redo(ctx, e)
 	require.NoError(t, err)
 	assert.Nil(t, done, "after a new change there is nothing to redo")
-	history, err := s.History(ctx, e.Workspace, e.Study, 500)
+	history, err := s.History(ctx, e.Workspace, e.Study, store.Asked{Edits: fields, Most: 500})
 	require.NoError(t, err)
 	assert.Len(t, history, 61)
 	assert.Equal(t, "pay", history[0].Edit)
@@ -53,7 +56,7 @@ func TestUndoDoesNotRunOverWhatWasWrittenSince(t *testing.T) {
 	ctx := t.Context()
 	require.NoError(t, s.SetDriver(ctx, e, "seats", usage.Of(3), usage.Of(4)))
 	require.NoError(t, s.SetDriver(ctx, e, "contacts", usage.Of(6400), usage.Of(7000)))
-	history, err := s.History(ctx, e.Workspace, e.Study, 500)
+	history, err := s.History(ctx, e.Workspace, e.Study, store.Asked{Edits: fields, Most: 500})
 	require.NoError(t, err)
 	require.NoError(t, s.PutBack(ctx, e, history[1].ID, "4"), "an older change is put back as a new one")
 	assert.Equal(t, usage.Of(3), load(t, s, e).Drivers[5].Path.Now)
@@ -70,7 +73,7 @@ func TestUndoDoesNotRunOverWhatWasWrittenSince(t *testing.T) {
 	other.Workspace = uuid.New()
 	_, err = s.Undo(ctx, other)
 	assert.ErrorIs(t, err, store.ErrMissing)
-	none, err := s.History(ctx, other.Workspace, e.Study, 500)
+	none, err := s.History(ctx, other.Workspace, e.Study, store.Asked{Most: 500})
 	require.NoError(t, err)
 	assert.Empty(t, none)
 }
@@ -78,7 +81,6 @@ func TestUndoDoesNotRunOverWhatWasWrittenSince(t *testing.T) {
 func TestARatingThatComesBackHasItsReason(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	const rater = "Imke Vroom"
 	given := fit.Halves(17)
 	reason := func() string {
 		for _, r := range load(t, s, e).Ratings {
@@ -90,7 +92,7 @@ func TestARatingThatComesBackHasItsReason(t *testing.T) {
 	}
 	before := reason()
 	require.Contains(t, before, "photographs")
-	require.NoError(t, s.SetRating(ctx, e, rater, "quirebird", "look", &given, nil))
+	require.NoError(t, s.SetRating(ctx, e, "quirebird", "look", &given, nil))
 	assert.Equal(t, "no rating", reason())
 	for range 2 {
 		_, err := s.Undo(ctx, e)
@@ -107,7 +109,7 @@ func TestARefusedEditLeavesNoTraceInTheHistory(t *testing.T) {
 	require.Error(t, s.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(900_000_000_000)))
 	require.Error(t, s.SetDriver(t.Context(), e, "contacts", usage.Of(1), usage.Of(2)))
 	require.NoError(t, s.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(6400)), "the same again is no change")
-	history, err := s.History(t.Context(), e.Workspace, e.Study, 500)
+	history, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Edits: fields, Most: 500})
 	require.NoError(t, err)
 	assert.Empty(t, history)
 }

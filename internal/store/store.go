@@ -14,6 +14,7 @@ import (
 
 	"ninecoins/internal/core/pricelist"
 
+	"github.com/alexedwards/scs/pgxstore"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -32,14 +33,23 @@ var ErrMissing = errors.New("not there")
 // Store is a pool of connections. It is safe for concurrent use.
 type Store struct {
 	pool     *pgxpool.Pool
+	sessions *pgxstore.PostgresStore
 	editions sync.Map // uuid.UUID to *pricelist.Edition; editions never change
 }
 
 // Open connects to a server, which must answer within five seconds.
-func Open(ctx context.Context, url string) (*Store, error) {
+func Open(ctx context.Context, url string) (*Store, error) { return OpenTraced(ctx, url, nil) }
+
+// OpenTraced is [Open] with a tracer that sees every statement; tests stop the
+// process at one.
+func OpenTraced(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store, error) {
 	config, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("the database's address cannot be read: %w", err)
+	}
+	config.ConnConfig.Tracer = tracer
+	if config.ConnConfig.ConnectTimeout == 0 {
+		config.ConnConfig.ConnectTimeout = 5 * time.Second
 	}
 	config.MaxConns = max(config.MaxConns, 8)
 	pool, err := pgxpool.NewWithConfig(ctx, config)
@@ -52,11 +62,15 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &Store{pool: pool}, nil
+	return &Store{pool: pool, sessions: pgxstore.NewWithCleanupInterval(pool, 0)}, nil
 }
 
 // Close ends all connections.
 func (s *Store) Close() { s.pool.Close() }
+
+// Sessions returns a session store on the same database, for scs; [Store.Purge]
+// clears what has expired.
+func (s *Store) Sessions() *pgxstore.PostgresStore { return s.sessions }
 
 // Ping asks the server for an answer.
 func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"ninecoins/internal/core/coverage"
@@ -41,12 +42,22 @@ func (s *Store) Study(ctx context.Context, workspace, id uuid.UUID, today time.T
 }
 
 func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, today time.Time) (*study.Study, error) {
+	return s.loadStudy(ctx, q, workspace, id, today, "deleted_at is null")
+}
+
+// loadWhole loads a study with what rests in its bin, also one that rests in
+// the bin itself.
+func (s *Store) loadWhole(ctx context.Context, q querier, workspace, id uuid.UUID) (*study.Study, error) {
+	return s.loadStudy(ctx, q, workspace, id, time.Time{}, "true")
+}
+
+func (s *Store) loadStudy(ctx context.Context, q querier, workspace, id uuid.UUID, today time.Time, which string) (*study.Study, error) {
 	st := &study.Study{Today: today, Rates: map[string]quote.Rate{}}
-	l := &loading{ID: id, Study: st}
+	l := &loading{ID: id, Study: st, which: which}
 	var currency, start, pay, budget string
 	var own []byte
 	err := q.QueryRow(ctx, `select key, title, company, question, currency, start, months, pay, budget::text, patience, own_drivers
-		from studies where workspace_id = $1 and id = $2 and deleted_at is null`, workspace, id).
+		from studies where workspace_id = $1 and id = $2 and `+which, workspace, id).
 		Scan(&st.Key, &st.Title, &st.Company, &st.Question, &currency, &start, &st.Horizon, &pay, &budget, &st.Patience, &own)
 	if err != nil {
 		return nil, missing(err)
@@ -82,6 +93,7 @@ type loading struct {
 	ID       uuid.UUID
 	Study    *study.Study
 	editions []uuid.UUID // of the options, in their order
+	which    string      // the condition for what is loaded
 }
 
 // reading keeps the first error of many small readings.
@@ -145,7 +157,7 @@ func loadNeeds(b *pgx.Batch, l *loading, _ *reading) {
 }
 
 func loadOptions(b *pgx.Batch, l *loading, _ *reading) {
-	l.each(b, "select key, name, face, is_now, edition_id from study_options where study_id = $1 order by position", func(r pgx.Rows) error {
+	l.each(b, "select key, name, face, is_now, edition_id from study_options where study_id = $1 and "+l.which+" order by position", func(r pgx.Rows) error {
 		var o study.Option
 		var edition uuid.UUID
 		err := r.Scan(&o.Key, &o.Name, &o.Face, &o.Now, &edition)
@@ -167,7 +179,7 @@ func loadCriteria(b *pgx.Batch, l *loading, errs *reading) {
 
 func loadRatings(b *pgx.Batch, l *loading, errs *reading) {
 	l.each(b, `select p.name, o.key, c.key, r.value::text, r.reason from study_ratings r join people p on p.id = r.person_id
-		join study_options o on o.id = r.option_id join study_criteria c on c.id = r.criterion_id where r.study_id = $1 order by p.name, o.position, c.position`, func(r pgx.Rows) error {
+		join study_options o on o.id = r.option_id join study_criteria c on c.id = r.criterion_id where r.study_id = $1 and `+strings.ReplaceAll(l.which, "deleted_at", "o.deleted_at")+` order by p.name, o.position, c.position`, func(r pgx.Rows) error {
 		var one fit.Rating
 		var value string
 		err := r.Scan(&one.Rater, &one.Option, &one.Criterion, &value, &one.Reason)

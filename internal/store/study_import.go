@@ -18,14 +18,14 @@ import (
 
 // ImportStudy takes a study file whole or not at all. The editions that it
 // names must be in the workspace. A file at fault is [formats.Faults].
-func (s *Store) ImportStudy(ctx context.Context, workspace uuid.UUID, file []byte) (id uuid.UUID, err error) {
+func (s *Store) ImportStudy(ctx context.Context, by Editing, file []byte) (id uuid.UUID, err error) {
 	err = s.tx(ctx, func(tx pgx.Tx) error {
 		ids := map[*pricelist.Edition]uuid.UUID{}
 		var failed error
 		st, err := formats.ReadStudy(file, func(platform string, day time.Time) (*pricelist.Edition, bool) {
 			var id uuid.UUID
 			err := tx.QueryRow(ctx, `select e.id from editions e join platforms p on p.id = e.platform_id
-				where e.workspace_id = $1 and p.key = $2 and e.observed_on = $3`, workspace, platform, day).Scan(&id)
+				where e.workspace_id = $1 and p.key = $2 and e.observed_on = $3 and p.deleted_at is null`, by.Workspace, platform, day).Scan(&id)
 			if err != nil {
 				if missing(err) != ErrMissing {
 					failed = err
@@ -46,8 +46,11 @@ func (s *Store) ImportStudy(ctx context.Context, workspace uuid.UUID, file []byt
 		if err != nil {
 			return err
 		}
-		id, err = insertStudy(ctx, tx, workspace, st, ids)
-		return err
+		if id, err = insertStudy(ctx, tx, by.Workspace, st, ids); err != nil {
+			return err
+		}
+		by.Study = id
+		return by.note(ctx, tx, entry{Field: Field{Edit: "study file", Of: st.Key}, Became: "brought in", Name: st.Title})
 	})
 	return id, err
 }

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/demo"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
 
@@ -32,7 +33,10 @@ func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(first.Close)
 	require.NoError(t, first.Migrate(t.Context()))
-	e := demoIn(t, first)
+	w, _, err := first.FirstWorkspace(t.Context(), "Madder")
+	require.NoError(t, err)
+	require.NoError(t, demo.Settle(t.Context(), first, w.ID))
+	e := demoIn(t, first, w.ID)
 	second, err := store.Open(t.Context(), url)
 	require.NoError(t, err)
 	t.Cleanup(second.Close)
@@ -56,9 +60,9 @@ func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
 	}, 20*time.Second, time.Millisecond)
 
 	require.Error(t, first.SetDriver(t.Context(), e, "seats", 1, 2), "a refused edit is not told")
-	require.NoError(t, first.DeleteStudy(t.Context(), e.Workspace, e.Study))
-	assert.Equal(t, store.Notice{Study: e.Study}, hear(t, heard))
-	require.NoError(t, first.RestoreStudy(t.Context(), e.Workspace, e.Study))
+	require.NoError(t, remove(t, first, e))
+	assert.Equal(t, store.Notice{Study: e.Study, Tab: "one"}, hear(t, heard))
+	require.NoError(t, restore(t, first, e))
 	hear(t, heard)
 
 	assert.Empty(t, others, "another study's followers hear nothing of it")

@@ -13,9 +13,9 @@ type Workspace struct {
 	Name string
 }
 
-// OnlyWorkspace returns the workspace that was made first, making one of the
+// FirstWorkspace returns the workspace that was made first, making one of the
 // given name where there is none.
-func (s *Store) OnlyWorkspace(ctx context.Context, name string) (w Workspace, made bool, err error) {
+func (s *Store) FirstWorkspace(ctx context.Context, name string) (w Workspace, made bool, err error) {
 	err = s.tx(ctx, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, "lock table workspaces in exclusive mode"); err != nil {
 			return err
@@ -29,4 +29,13 @@ func (s *Store) OnlyWorkspace(ctx context.Context, name string) (w Workspace, ma
 		return err
 	})
 	return w, made, err
+}
+
+// WorkspacesNamed returns the workspaces of a name.
+func (s *Store) WorkspacesNamed(ctx context.Context, name string) ([]Workspace, error) {
+	rows, err := s.pool.Query(ctx, "select id, name from workspaces where name = $1", name)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[Workspace])
 }

@@ -7,6 +7,9 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net"
+	"net/http"
+	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
 	"os"
@@ -16,7 +19,9 @@ import (
 	"time"
 
 	"ninecoins/internal/demo"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/localpg"
+	"ninecoins/internal/mail"
 	"ninecoins/internal/store"
 	"ninecoins/internal/web"
 
@@ -74,42 +79,172 @@ func Database(t testing.TB) string {
 	return u.String()
 }
 
-// Store opens a migrated store with an empty workspace.
+// Store opens a migrated store with an empty workspace, in which the demo's
+// people have their seats.
 func Store(t testing.TB) (*store.Store, store.Workspace) {
 	t.Helper()
 	s, err := store.Open(t.Context(), Database(t))
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	require.NoError(t, s.Migrate(t.Context()))
-	w, _, err := s.OnlyWorkspace(t.Context(), demo.Workspace)
+	w, _, err := s.FirstWorkspace(t.Context(), demo.Workspace)
 	require.NoError(t, err)
+	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
 	return s, w
+}
+
+// As says who of the demo's people edits what in a workspace.
+func As(t testing.TB, s *store.Store, workspace, study uuid.UUID, role doors.Role) store.Editing {
+	t.Helper()
+	members, err := s.Members(t.Context(), workspace)
+	require.NoError(t, err)
+	for _, m := range members {
+		if m.Role == role {
+			return store.Editing{Workspace: workspace, Study: study, By: m.Person, Name: m.Name, Role: m.Role, Today: Day}
+		}
+	}
+	require.Fail(t, "nobody is "+string(role))
+	return store.Editing{}
 }
 
 // App is a running application with a database of its own.
 type App struct {
+	Database  string
 	Store     *store.Store
 	Workspace store.Workspace
 	Study     uuid.UUID // of the demo; nil when it was not loaded
 	Address   string
+	Letters   chan mail.Letter // that were sent
+	Client    *http.Client     // of the demo's owner, signed in
 }
 
 // Start serves the application on loopback, with the demo if asked.
 func Start(t testing.TB, withDemo bool) *App {
 	t.Helper()
-	a := &App{}
-	a.Store, a.Workspace = Store(t)
+	a := &App{Database: Database(t), Letters: make(chan mail.Letter, 50)}
+	a.Store = openStore(t, a.Database)
+	require.NoError(t, a.Store.Migrate(t.Context()))
+	var err error
+	a.Workspace, _, err = a.Store.FirstWorkspace(t.Context(), demo.Workspace)
+	require.NoError(t, err)
+	require.NoError(t, demo.Settle(t.Context(), a.Store, a.Workspace.ID))
 	if withDemo {
-		var err error
 		a.Study, err = demo.Load(t.Context(), a.Store, a.Workspace.ID)
 		require.NoError(t, err)
 	}
-	server, err := web.New(t.Context(), web.Options{Store: a.Store, Workspace: a.Workspace, Now: func() time.Time { return Day }, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
-	require.NoError(t, err)
-	h := httptest.NewServer(server.Handler())
-	t.Cleanup(h.Close)
-	a.Address = h.URL
+	a.Address = a.Serve(t, a.Store)
+	a.Client = a.SignIn(t, demo.People[0].Email)
 	return a
+}
+
+func openStore(t testing.TB, url string) *store.Store {
+	t.Helper()
+	s, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s
+}
+
+// post is a mail server that hands letters to a test.
+type post chan mail.Letter
+
+// Send implements [mail.Sender].
+func (p post) Send(_ context.Context, l mail.Letter) error {
+	p <- l
+	return nil
+}
+
+// Serve starts another server process's worth of the application on a store,
+// and returns its address.
+func (a *App) Serve(t testing.TB, s *store.Store) string {
+	t.Helper()
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	address := "http://" + listener.Addr().String()
+	server, err := web.New(t.Context(), web.Options{Store: s, Mail: post(a.Letters), Address: address, Demo: demo.People[0].Email, Now: func() time.Time { return Day }, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	require.NoError(t, err)
+	handler, err := server.Handler()
+	require.NoError(t, err)
+	h := &httptest.Server{Listener: listener, Config: &http.Server{Handler: handler}}
+	h.Start()
+	t.Cleanup(h.Close)
+	return address
+}
+
+// Another starts a second server process's worth on the same database, with
+// connections of its own.
+func (a *App) Another(t testing.TB) string {
+	t.Helper()
+	return a.Serve(t, openStore(t, a.Database))
+}
+
+// Password is what everybody signs in with in tests.
+const Password = "fennel under glass 9"
+
+var hashed = sync.OnceValues(func() (string, error) { return doors.HashPassword(context.Background(), Password) })
+
+// Visitor returns a client without an account, which keeps its cookies.
+func Visitor(t testing.TB) *http.Client {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	return &http.Client{Jar: jar, Timeout: time.Minute}
+}
+
+// SignIn returns a client that is signed in as whoever has an email.
+func (a *App) SignIn(t testing.TB, email string) *http.Client {
+	t.Helper()
+	account, kept, err := a.Store.AtDoor(t.Context(), email)
+	require.NoError(t, err)
+	if kept == "" {
+		hash, err := hashed()
+		require.NoError(t, err)
+		_, err = a.Store.SetPassword(t.Context(), account.ID, hash)
+		require.NoError(t, err)
+	}
+	c := Visitor(t)
+	resp, err := c.PostForm(a.Address+"/sign-in", url.Values{"email": {email}, "password": {Password}})
+	require.NoError(t, err)
+	resp.Body.Close()
+	require.Equal(t, "/", resp.Request.URL.Path, "signed in and sent to the Desk")
+	return c
+}
+
+// As signs somebody in who has a role in the app's workspace; it makes an
+// account where the demo's people have none of that role.
+func (a *App) As(t testing.TB, role doors.Role) *http.Client {
+	t.Helper()
+	members, err := a.Store.Members(t.Context(), a.Workspace.ID)
+	require.NoError(t, err)
+	for _, m := range members {
+		if m.Role == role {
+			return a.SignIn(t, m.Email)
+		}
+	}
+	return a.SignIn(t, a.NewAccount(t, a.Workspace.ID, "Some "+string(role), role))
+}
+
+// NewAccount makes an account with a seat in a workspace and returns its
+// email.
+func (a *App) NewAccount(t testing.TB, workspace uuid.UUID, name string, role doors.Role) (email string) {
+	t.Helper()
+	hash, err := hashed()
+	require.NoError(t, err)
+	account, err := a.Store.NewAccount(t.Context(), workspace, name, uuid.NewString()[:8]+"@marl.example", hash, role)
+	require.NoError(t, err)
+	return account.Email
+}
+
+// Cookie returns a client's session cookie.
+func (a *App) Cookie(t testing.TB, c *http.Client) *http.Cookie {
+	t.Helper()
+	at, err := url.Parse(a.Address)
+	require.NoError(t, err)
+	for _, cookie := range c.Jar.Cookies(at) {
+		return cookie
+	}
+	require.Fail(t, "no cookie")
+	return nil
 }
 
 // Page returns the address of a page of the demo's study.

@@ -7,6 +7,7 @@ import (
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/quote"
+	"ninecoins/internal/doors"
 )
 
 type fact struct{ Name, Value, About string }
@@ -52,6 +53,7 @@ func buildBrief(r *request) (any, error) {
 type lineUpBody struct {
 	Base    string
 	Options []lineUpRow
+	May     bool
 }
 
 type lineUpRow struct {
@@ -63,7 +65,7 @@ type lineUpRow struct {
 }
 
 func buildLineUp(r *request) (any, error) {
-	b := lineUpBody{Base: r.base()}
+	b := lineUpBody{Base: r.base(), May: r.caller.may(doors.ToEdit)}
 	for i := range r.outcome.Results {
 		res := &r.outcome.Results[i]
 		row := lineUpRow{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Now: res.Option.Now, Plan: "none", Out: res.Standing.Out,

@@ -10,10 +10,12 @@ import (
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/store"
 )
 
 type costsBody struct {
 	Base   string
+	Locked string // why the way of paying may not be changed
 	Say    template.HTML
 	Pay    []choiceView
 	Show   []choiceView
@@ -124,6 +126,9 @@ func buildCosts(r *request) (any, error) {
 		if res.Schedule.Beyond > 0 {
 			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid for months after %s, and not counted here.", res.Option.Name, s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
 		}
+	}
+	if !r.caller.may(store.NeedOf("pay")) {
+		b.Locked = "This is changed by editors."
 	}
 	var err error
 	b.Data, err = json.Marshal(r.chart(view))

@@ -1,18 +1,26 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
 
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 )
 
 type deskBody struct {
+	Nowhere   bool // the caller has no seat in any workspace
 	Workspace string
+	May       bool // the caller may edit
+	Governs   bool
+	Role, Can string
+	Undo      undoLine
 	Studies   []deskStudy
 	Attention []deskNote
 }
@@ -30,17 +38,26 @@ type deskNote struct {
 	Link, Study, Text, Do string
 }
 
-func (s *Server) desk(c *gin.Context) { s.drawDesk(c, http.StatusOK, deskNotice(c, s)) }
+func (s *Server) desk(c *gin.Context) { s.drawDesk(c, http.StatusOK, nil) }
 
 func (s *Server) drawDesk(c *gin.Context, status int, n *notice) {
-	rows, err := s.store.Studies(c, s.workspace.ID)
+	k := callerOf(c)
+	if k.seat.Person == uuid.Nil {
+		s.render(c, status, "desk", page{Title: "Desk", Active: "desk", Body: deskBody{Nowhere: true}})
+		return
+	}
+	rows, err := s.store.Studies(c, k.workspace())
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	body := deskBody{Workspace: s.workspace.Name}
+	body := deskBody{Workspace: k.seat.Workspace.Name, May: k.may(doors.ToEdit), Governs: k.may(doors.ToGovern), Role: a(string(k.seat.Role)), Can: k.seat.Role.Can()}
+	if body.Undo, err = s.wideUndo(c); err != nil {
+		s.fail(c, err)
+		return
+	}
 	for _, row := range rows {
-		st, err := s.store.Study(c, s.workspace.ID, row.ID, s.today())
+		st, err := s.store.Study(c, k.workspace(), row.ID, s.today())
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -100,35 +117,53 @@ func missingRatings(r *study.Result) (n int) {
 	return n
 }
 
-// deskNotice offers to bring back the study that was just deleted.
-func deskNotice(c *gin.Context, s *Server) *notice {
-	if id, err := uuid.Parse(c.Query("deleted")); err == nil {
-		return &notice{Text: "The study was deleted.", Do: "Undo: bring it back", Fields: map[string]string{"edit": "restore", "of": id.String()}}
+// wideUndo says what undo and redo would do next on the pages outside a study:
+// with studies and platforms that went into the bin or came back.
+func (s *Server) wideUndo(c *gin.Context) (undoLine, error) {
+	line := undoLine{History: "/history"}
+	recent, err := s.store.Recent(c, s.editing(c, uuid.Nil))
+	say := func(ch *store.Change, to string) string {
+		return ch.Name + orElse(to == store.InBin, " back into the bin", " back out of the bin")
 	}
-	return nil
+	if recent.Undo != nil {
+		line.Undo = say(recent.Undo, recent.Undo.Was)
+	}
+	if recent.Redo != nil {
+		line.Redo = say(recent.Redo, recent.Redo.Became)
+	}
+	return line, err
 }
 
-// deskEdit deletes a study or brings one back.
+// deskEdit deletes a study, or undoes and redoes what was deleted.
 func (s *Server) deskEdit(c *gin.Context) {
-	id, err := uuid.Parse(c.PostForm("of"))
-	if err != nil {
-		s.fail(c, &failure{http.StatusBadRequest, "This form could not be read.", "Nothing was changed. Reload the Desk and try again."})
-		return
-	}
+	s.wideEdit(c, "study", "/", s.drawDesk)
+}
+
+// wideEdit deletes what belongs to the workspace, undoes or redoes, and goes
+// back to the page; a refusal is drawn on it.
+func (s *Server) wideEdit(c *gin.Context, edit, back string, draw func(*gin.Context, int, *notice)) {
+	e := s.editing(c, uuid.Nil)
+	var err error
 	switch c.PostForm("edit") {
 	case "delete":
-		err = s.store.DeleteStudy(c, s.workspace.ID, id)
-	case "restore":
-		err = s.store.RestoreStudy(c, s.workspace.ID, id)
+		err = s.store.Move(c, e, edit, c.PostForm("of"), store.Here, store.InBin)
+	case "undo":
+		_, err = s.store.Undo(c, e)
+	case "redo":
+		_, err = s.store.Redo(c, e)
 	default:
-		err = &failure{http.StatusBadRequest, "This form could not be read.", "Nothing was changed. Reload the Desk and try again."}
+		err = unreadable()
 	}
+	var refused *store.RefusedError
+	var changed *store.ChangedError
 	switch {
+	case errors.As(err, &refused):
+		draw(c, http.StatusUnprocessableEntity, &notice{Trouble: true, Text: "Nothing was deleted: " + refused.Error() + "."})
+	case errors.As(err, &changed), errors.Is(err, store.ErrMissing):
+		draw(c, http.StatusConflict, &notice{Trouble: true, Text: "Nothing was changed: somebody else deleted it or brought it back meanwhile. The bin and the history tell more."})
 	case err != nil:
 		s.fail(c, err)
-	case c.PostForm("edit") == "delete":
-		c.Redirect(http.StatusSeeOther, "/?deleted="+id.String())
 	default:
-		c.Redirect(http.StatusSeeOther, "/")
+		c.Redirect(http.StatusSeeOther, back)
 	}
 }

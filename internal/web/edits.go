@@ -10,6 +10,7 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -19,10 +20,9 @@ import (
 // change is a form as it was sent: what is edited, of which thing, what stood
 // there, and what was typed.
 type change struct {
-	Edit   string `form:"edit" binding:"required,oneof=driver growth pay weight best worst rating undo redo put-back"`
+	Edit   string `form:"edit" binding:"required,oneof=driver growth pay weight best worst rating option undo redo put-back pass-over"`
 	Of     string `form:"of" binding:"max=200"`
 	Option string `form:"option" binding:"max=100"`
-	Rater  string `form:"rater" binding:"max=100"`
 	Was    string `form:"was" binding:"max=100"`
 	Value  string `form:"value" binding:"max=100"`
 }
@@ -38,15 +38,20 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	if err := c.ShouldBind(&ch); err != nil {
 		var large *http.MaxBytesError
 		if errors.As(err, &large) {
-			return nil, &failure{http.StatusRequestEntityTooLarge, "That was too much to send.", fmt.Sprintf("A form may hold %d KB. Nothing was changed.", mostForm>>10)}
+			return nil, &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.", Do: fmt.Sprintf("A form may hold %d KB. Nothing was changed.", mostForm>>10)}
 		}
-		return nil, &failure{http.StatusBadRequest, "This form could not be read.", "Nothing was changed. Reload the page and try again."}
+		return nil, unreadable()
 	}
 	ch.Value = strings.TrimSpace(ch.Value)
-	at := store.Editing{Workspace: s.workspace.ID, Study: id, Today: s.today(), Tab: tabOf(c)}
+	at := s.editing(c, id)
+	if need := store.NeedOf(ch.Edit); need != doors.Untold && !callerOf(c).may(need) {
+		return nil, notAllowed(callerOf(c), need)
+	}
 	switch ch.Edit {
-	case "undo", "redo", "put-back":
+	case "undo", "redo", "put-back", "pass-over":
 		return s.takeBack(c, at, ch)
+	case "option":
+		return saved(s.store.Move(c, at, ch.Edit, ch.Of, store.Here, store.InBin), "", "")
 	case "pay":
 		return s.editPay(c, at, ch)
 	case "driver":
@@ -134,14 +139,11 @@ func (s *Server) editGrowth(c *gin.Context, at store.Editing, ch change) (*refus
 }
 
 func (s *Server) editRating(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	if strings.TrimSpace(ch.Rater) == "" {
-		return refuse(ch.field(), ch.Value, "A rating needs to know who rates. Reload the page; nothing was changed."), nil
-	}
 	was, to, wrong := both(ch, parseRating, "a rating. Type 0 to 9 in halves, like 6.5, or leave it empty for not rated")
 	if wrong != nil {
 		return wrong, nil
 	}
-	return saved(s.store.SetRating(c, at, ch.Rater, ch.Option, ch.Of, was, to), ch.field(), ch.Value)
+	return saved(s.store.SetRating(c, at, ch.Option, ch.Of, was, to), ch.field(), ch.Value)
 }
 
 // parseRating reads a rating; nothing typed is no rating.
@@ -166,13 +168,15 @@ type editable struct {
 	ID       string // of the input
 	Edit, Of string
 	Option   string
-	Rater    string
 	Value    string
 	Was      string // what stands there, for the form to send along
 	Label    string // for those who do not see the place
 	Unit     string
 	Problem  string
+	Typed    string // what was not saved because somebody else wrote meanwhile
+	Mine     bool   // offer to save it all the same
 	Wide     bool
+	Locked   string // why the caller may not change it; "" where they may
 }
 
 // field makes an editable; after a refused edit it has the message, and holds
@@ -182,9 +186,14 @@ func (r *request) field(e editable) editable {
 	if r.problem.Field == e.ID {
 		r.told = true
 		e.Problem = r.problem.Message
-		if !r.problem.Meanwhile {
+		if r.problem.Meanwhile {
+			e.Typed, e.Mine = r.problem.Typed, true
+		} else {
 			e.Value = r.problem.Typed
 		}
+	}
+	if need := store.NeedOf(e.Edit); e.Locked == "" && !r.caller.may(need) {
+		e.Locked = "This is changed by " + orElse(need == doors.ToRate, "raters", "editors") + "."
 	}
 	return e
 }

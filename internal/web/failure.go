@@ -1,42 +1,108 @@
 package web
 
 import (
+	"bytes"
+	"context"
 	"errors"
 	"net/http"
+	"sort"
+	"strings"
 
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
-	"github.com/jackc/pgx/v5/pgconn"
 )
 
 // failure is an error in the reader's words, with its status.
 type failure struct {
 	status   int
 	What, Do string
+	Faults   []string // of a file, one by one
+	Again    *again   // what was sent, to send it again
 }
 
 func (f *failure) Error() string { return f.What }
 
+// again is a form that could not be saved, kept on the page.
+type again struct {
+	Action string
+	Fields []againField
+}
+
+type againField struct{ Name, Value string }
+
 func notFound(what string) *failure {
-	return &failure{http.StatusNotFound, what, "The Desk lists what there is."}
+	return &failure{status: http.StatusNotFound, What: what, Do: "The Desk lists what there is."}
+}
+
+func unreadable() *failure {
+	return &failure{status: http.StatusBadRequest, What: "This form could not be read.", Do: "Nothing was changed. Reload the page and try again."}
 }
 
 // fail answers with a page that says what happened and what to do.
 func (s *Server) fail(c *gin.Context, err error) {
 	var f *failure
-	var connecting *pgconn.ConnectError
+	var refused *store.NotAllowedError
+	var changed *store.ChangedError
 	switch {
 	case errors.As(err, &f):
+	case errors.As(err, &refused) && refused.Rater != "":
+		f = &failure{status: http.StatusForbidden, What: "A rating is changed by who gave it: " + refused.Rater + ".", Do: "Nothing was changed. You rate under your own name, on Scores."}
+	case errors.As(err, &refused):
+		f = notAllowed(callerOf(c), refused.Need)
+	case errors.As(err, &changed):
+		f = &failure{status: http.StatusConflict, What: "That was changed meanwhile.", Do: "Nothing was changed by you. Reload the page to see what stands there now."}
 	case errors.Is(err, store.ErrMissing):
-		f = &failure{http.StatusNotFound, "This study is not here any more.", "It was deleted, perhaps in another tab, or the link is wrong. Nothing was changed. The Desk lists what there is."}
-	case errors.As(err, &connecting):
-		f = &failure{http.StatusServiceUnavailable, "The database does not answer.", "Nothing was changed. Try again in a moment; if it stays so, look at the console where Nine Coins was started."}
+		f = &failure{status: http.StatusNotFound, What: "This study is not here any more.", Do: "It was deleted, perhaps in another tab, or the link is wrong or has ended. Nothing was changed. The Desk lists what there is."}
+	case errors.Is(err, context.Canceled):
+		c.Abort() // nobody waits for the answer
+		return
+	case store.Away(err):
+		f = away(c.Request)
 	default:
-		f = &failure{http.StatusInternalServerError, "This page could not be made.", "Nothing was changed. The console where Nine Coins was started says more."}
+		f = &failure{status: http.StatusInternalServerError, What: "This page could not be made.", Do: "The console where Nine Coins was started says more. If you were saving something, look whether it is there before you type it again."}
 	}
 	if f.status >= 500 {
-		s.log.Error("failed", "path", c.Request.URL.Path, "error", err)
+		s.log.Error("failed", "path", loggedPath(c), "error", err)
 	}
 	s.render(c, f.status, "failure", page{Title: f.What, Body: f})
+}
+
+// away says that the database cannot be reached, and keeps what was sent.
+func away(r *http.Request) *failure {
+	f := &failure{status: http.StatusServiceUnavailable, What: "The database does not answer at present.", Do: "Try again in a moment; Nine Coins comes back by itself as soon as the database does. If it stays so, look at the console where Nine Coins was started."}
+	if r.Method != http.MethodPost || r.ParseForm() != nil || len(r.PostForm) == 0 {
+		return f
+	}
+	f.Do = "What you sent is kept on this page: send it again in a moment. If it stays so, look at the console where Nine Coins was started."
+	f.Again = &again{Action: r.URL.RequestURI()}
+	for name, values := range r.PostForm {
+		if strings.Contains(name, "password") {
+			f.Do, f.Again = "Go back and try again in a moment. If it stays so, look at the console where Nine Coins was started.", nil
+			return f
+		}
+		for _, value := range values {
+			f.Again.Fields = append(f.Again.Fields, againField{name, value})
+		}
+	}
+	sort.Slice(f.Again.Fields, func(i, j int) bool { return f.Again.Fields[i].Name < f.Again.Fields[j].Name })
+	return f
+}
+
+// sessionFailed answers where the sessions, which lie in the database, cannot
+// be read or kept.
+func (s *Server) sessionFailed(w http.ResponseWriter, r *http.Request, err error) {
+	s.log.Error("sessions", "error", err)
+	r.Body = http.MaxBytesReader(w, r.Body, mostForm)
+	var out bytes.Buffer
+	f := away(r)
+	if err := s.views.pages["failure"].ExecuteTemplate(&out, "frame", page{Title: f.What, Body: f}); err != nil {
+		http.Error(w, f.What, f.status)
+		return
+	}
+	w.Header().Set("Content-Security-Policy", policy)
+	w.Header().Set("Cache-Control", "no-store")
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.WriteHeader(f.status)
+	_, _ = w.Write(out.Bytes())
 }

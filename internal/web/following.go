@@ -1,13 +1,16 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 	"regexp"
 	"time"
 
+	"ninecoins/internal/doors"
+	"ninecoins/internal/store"
+
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 )
 
 // tabForm is what a tab calls itself, so that it does not follow itself.
@@ -25,15 +28,9 @@ const heartbeat = 20 * time.Second
 
 // events streams a study's changes to an open page (server-sent events, HTML
 // Living Standard). Each tells which tab made it; the page looks for itself.
+// Whoever may not see the study any more is told nothing more.
 func (s *Server) events(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("study"))
-	if err == nil {
-		_, err = s.store.Study(c, s.workspace.ID, id, s.today())
-	}
-	if err != nil {
-		c.Status(http.StatusNoContent) // tells the browser not to try again
-		return
-	}
+	id, _ := thing(c)
 	notices, stop := s.watcher.Follow(id)
 	defer stop()
 	out := http.NewResponseController(c.Writer)
@@ -53,5 +50,26 @@ func (s *Server) events(c *gin.Context) {
 		case <-tick.C:
 			fmt.Fprint(c.Writer, ": still here\n\n")
 		}
+		if !s.stillMay(c) {
+			return
+		}
 	}
+}
+
+// stillMay asks anew whether an open stream's caller may see its study: the
+// session may have been ended, the seat or the link taken away. While the
+// database does not answer the stream stays.
+func (s *Server) stillMay(c *gin.Context) bool {
+	cookie, err := c.Request.Cookie(cookieName)
+	if err != nil {
+		return false
+	}
+	ctx, err := s.sessions.Load(context.Background(), cookie.Value) // the request's own holds the session as it was
+	if err != nil {
+		return true
+	}
+	fresh := c.Copy()
+	fresh.Request = c.Request.WithContext(ctx)
+	k, err := s.identify(fresh)
+	return err != nil && store.Away(err) || err == nil && k.may(doors.ToView)
 }

@@ -1,15 +1,20 @@
 package web
 
 import (
+	"context"
 	"log/slog"
 	"net/http"
 	"runtime/debug"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 )
 
-const mostForm = 64 << 10 // bytes
+const (
+	mostForm = 64 << 10 // bytes
+	mostFile = 64 << 20 // bytes of a file that is brought in
+)
 
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
@@ -25,11 +30,35 @@ func secured(c *gin.Context) {
 	h.Set("Cache-Control", "no-store")
 }
 
-// limited bounds what a request may send.
-func limited(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostForm)
+// sessionless reports whether a path is answered without asking who comes.
+func sessionless(path string) bool {
+	return strings.HasPrefix(path, "/assets/") || path == "/healthz" || path == "/favicon.ico"
 }
 
+// limited bounds what a request may send.
+func limited(c *gin.Context) {
+	most := int64(mostForm)
+	if c.FullPath() == "/files" {
+		most = mostFile
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
+}
+
+// answerIn bounds how long an answer may take: a database that does not answer
+// is then told as such. Open streams go on.
+const answerIn = 20 * time.Second
+
+func hurried(c *gin.Context) {
+	if strings.HasSuffix(c.FullPath(), "/events") {
+		return
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), answerIn)
+	defer cancel()
+	c.Request = c.Request.WithContext(ctx)
+	c.Next()
+}
+
+// logged notes requests; secrets in addresses are not written down.
 func (s *Server) logged(c *gin.Context) {
 	start := time.Now()
 	c.Next()
@@ -37,17 +66,24 @@ func (s *Server) logged(c *gin.Context) {
 	if c.Writer.Status() >= 500 {
 		level = slog.LevelError
 	}
-	s.log.Log(c, level, "request", "method", c.Request.Method, "path", c.Request.URL.Path, "status", c.Writer.Status(), "took", time.Since(start))
+	s.log.Log(c, level, "request", "method", c.Request.Method, "path", loggedPath(c), "status", c.Writer.Status(), "took", time.Since(start))
+}
+
+func loggedPath(c *gin.Context) string {
+	if c.Param("token") != "" {
+		return c.FullPath()
+	}
+	return c.Request.URL.Path
 }
 
 // recovered turns a panic into a page in words; the trace goes to the log.
 func (s *Server) recovered(c *gin.Context) {
 	defer func() {
 		if p := recover(); p != nil {
-			s.log.Error("panic", "what", p, "path", c.Request.URL.Path, "trace", string(debug.Stack()))
+			s.log.Error("panic", "what", p, "path", loggedPath(c), "trace", string(debug.Stack()))
 			c.Abort()
 			if !c.Writer.Written() {
-				s.fail(c, &failure{http.StatusInternalServerError, "Something went wrong in Nine Coins itself.", "Nothing was changed. Go back and try again; the console says more."})
+				s.fail(c, &failure{status: http.StatusInternalServerError, What: "Something went wrong in Nine Coins itself.", Do: "Go back and try again; the console says more."})
 			}
 		}
 	}()

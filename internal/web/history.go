@@ -3,127 +3,224 @@ package web
 import (
 	"errors"
 	"fmt"
+	"net/url"
+	"slices"
+	"strings"
 	"time"
 
-	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 )
 
-// undoLine says what undo and redo would do next; empty for nothing.
-type undoLine struct{ Undo, Redo, History string }
+// undoLine says what undo and redo would do next, empty for nothing, and what
+// was changed last, for pages that follow.
+type undoLine struct {
+	Undo, Redo, History, Links string
+	Last, LastID               string
+}
 
-func (s *Server) undoLine(c *gin.Context, id string, st *study.Study) (undoLine, error) {
-	line := undoLine{History: "/studies/" + id + "/history"}
-	undo, redo, err := s.store.NextUndo(c, uuid.MustParse(id))
+func (s *Server) undoLine(r *request) (undoLine, error) {
+	line := undoLine{}
+	st := r.study()
+	if r.caller.may(doors.ToRead) {
+		line.History = r.base() + "/history"
+	}
+	if r.caller.may(doors.ToEdit) {
+		line.Links = r.base() + "/links"
+	}
+	recent, err := s.store.Recent(r.c, s.editing(r.c, uuid.MustParse(r.id)))
 	if err != nil {
 		return line, err
 	}
-	if undo != nil {
-		line.Undo = fmt.Sprintf("%s back to %s", fieldName(st, undo.Field), fieldValue(st, undo.Field, undo.Was))
+	if recent.Undo != nil {
+		line.Undo = fmt.Sprintf("%s back to %s", fieldName(st, recent.Undo), fieldValue(st, recent.Undo.Field, recent.Undo.Was))
 	}
-	if redo != nil {
-		line.Redo = fmt.Sprintf("%s to %s", fieldName(st, redo.Field), fieldValue(st, redo.Field, redo.Became))
+	if recent.Redo != nil {
+		line.Redo = fmt.Sprintf("%s to %s", fieldName(st, recent.Redo), fieldValue(st, recent.Redo.Field, recent.Redo.Became))
+	}
+	if recent.Last != nil {
+		line.LastID = fmt.Sprintf("%s %v", recent.Last.ID, recent.Last.UndoneAt)
+		line.Last = r.sayChange(recent.Last)
 	}
 	return line, nil
 }
 
-// takeBack undoes, redoes, or puts back what stood before a change.
+// sayChange tells a change as a sentence: who changed what to what.
+func (r *request) sayChange(c *store.Change) string {
+	who := "Somebody"
+	switch {
+	case c.Person != uuid.Nil && c.Person == r.caller.seat.Person:
+		who = "You, in another tab,"
+	case c.By != "" && r.caller.names():
+		who = c.By
+	}
+	st := r.study()
+	switch {
+	case kindOf(c.Edit) == "":
+		return fmt.Sprintf("%s changed the study.", who)
+	case c.UndoneAt != nil:
+		return fmt.Sprintf("%s took back %s: %s again.", who, fieldName(st, c), fieldValue(st, c.Field, c.Was))
+	}
+	return fmt.Sprintf("%s changed %s from %s to %s.", who, fieldName(st, c), fieldValue(st, c.Field, c.Was), fieldValue(st, c.Field, c.Became))
+}
+
+// takeBack undoes, redoes, puts back what stood before a change, or leaves a
+// change that cannot be undone as it is.
 func (s *Server) takeBack(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
 	var err error
+	var step *store.Change
 	switch ch.Edit {
 	case "undo":
-		_, err = s.store.Undo(c, at)
+		step, err = s.store.Undo(c, at)
 	case "redo":
-		_, err = s.store.Redo(c, at)
+		step, err = s.store.Redo(c, at)
 	default:
 		id, bad := uuid.Parse(ch.Of)
 		if bad != nil {
 			return nil, notFound("There is no such change in the history.")
 		}
+		if ch.Edit == "pass-over" {
+			return nil, s.store.PassOver(c, at, id)
+		}
 		err = s.store.PutBack(c, at, id, ch.Was)
+		if errors.Is(err, store.ErrMissing) {
+			err = notFound("There is no such change in the history.")
+		}
 	}
 	var changed *store.ChangedError
 	if errors.As(err, &changed) {
-		return s.standsInTheWay(c, at, changed.Field)
+		return s.standsInTheWay(c, at, changed, step)
 	}
 	return saved(err, "", "")
 }
 
 // standsInTheWay says what somebody else wrote where a change was to be taken
-// back.
-func (s *Server) standsInTheWay(c *gin.Context, at store.Editing, f store.Field) (*refusal, error) {
+// back, with both values, and offers what can be done.
+func (s *Server) standsInTheWay(c *gin.Context, at store.Editing, changed *store.ChangedError, step *store.Change) (*refusal, error) {
 	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
 	if err != nil {
 		return nil, err
 	}
-	wrong := refuse("", "", fmt.Sprintf("Nothing was taken back: %s was changed since, and stands at %s now. Change it where it stands, or put back an older value from the history.",
-		fieldName(st, f), fieldValue(st, f, fieldNow(st, f))))
+	f := changed.Field
+	name, now := fieldName(st, &store.Change{Field: f}), fieldValue(st, f, changed.Now)
+	by := "was changed since"
+	if changed.By != "" {
+		by = fmt.Sprintf("was changed since by %s, at %s", changed.By, clock(changed.At))
+	}
+	wrong := refuse("", "", fmt.Sprintf("Nothing was taken back: %s %s, and stands at %s now.", name, by, now))
+	if step == nil {
+		return wrong, nil
+	}
+	before, mine := fieldValue(st, f, step.Was), fieldValue(st, f, step.Became)
+	wrong.problem.Message += fmt.Sprintf(" You had changed it from %s to %s.", before, mine)
+	wrong.problem.Ways = []way{
+		{"Put " + before + " there all the same", map[string]string{"edit": "put-back", "of": step.ID.String(), "was": changed.Now}},
+		{"Leave " + now, map[string]string{"edit": "pass-over", "of": step.ID.String()}},
+	}
 	return wrong, nil
 }
 
 type historyBody struct {
-	Base  string
-	Coins []choiceView
-	Days  []historyDay
-	Empty bool
+	Base    string
+	Coins   []choiceView
+	People  []choiceView
+	Days    []historyDay
+	Empty   bool
+	Older   string // link to what is older; "" where nothing is
+	May     bool
+	OneOnly string // the day that is shown alone
 }
 
 type historyDay struct {
-	Day     string
-	Changes []historyRow
+	Day, Link string
+	Changes   []historyRow
 }
 
 type historyRow struct {
-	ID, Time, Coin, Name string
-	Was, Became          string
-	Undone               string // when it was taken back
-	Now                  string // what stands there, as the database holds it
-	Back                 bool   // putting back would change something
+	ID, Time, Who, Coin, Name string
+	Was, Became               string
+	Undone                    string // when it was taken back
+	Now                       string // what stands there, as the database holds it
+	Back                      bool   // putting back would change something, and may be done
+	Stands                    bool   // what stood before stands there now
 }
 
-// coinOf names the coin that a field stands on.
-var coinOf = map[string]string{"pay": "Costs", "driver": "Growth", "growth": "Growth", "weight": "Scores", "best": "Scores", "worst": "Scores", "rating": "Scores"}
+// kindOf names where a kind of change is at home; "" for one that is no field.
+func kindOf(edit string) string {
+	return map[string]string{"pay": "Costs", "driver": "Growth", "growth": "Growth", "weight": "Scores", "best": "Scores", "worst": "Scores", "rating": "Scores", "option": "Line-up"}[edit]
+}
 
-const longestHistory = 500
+// editsOf lists the kinds of fields that stand on a coin.
+func editsOf(coin string) []string {
+	return map[string][]string{"Costs": {"pay"}, "Growth": {"driver", "growth"}, "Scores": {"weight", "best", "worst", "rating"}, "Line-up": {"option"}}[coin]
+}
 
+const longestHistory = 200
+
+// buildHistory makes the study's history: by coin (?coin=), by person
+// (?person=), from a day on back (?before=).
 func (s *Server) buildHistory(r *request) (any, error) {
-	changes, err := s.store.History(r.c, s.workspace.ID, uuid.MustParse(r.id), longestHistory)
+	study := uuid.MustParse(r.id)
+	asked := store.Asked{Edits: editsOf(r.c.Query("coin")), Most: longestHistory}
+	asked.Person, _ = uuid.Parse(r.c.Query("person"))
+	asked.Before, _ = uuid.Parse(r.c.Query("before"))
+	changes, err := s.store.History(r.c, r.caller.workspace(), study, asked)
 	if err != nil {
 		return nil, err
 	}
-	b := historyBody{Base: r.base(), Empty: len(changes) == 0}
-	only := r.c.Query("coin")
-	for _, name := range []string{"", "Growth", "Costs", "Scores"} {
-		choice := choiceView{Label: name, Link: r.base() + "/history?coin=" + name, Chosen: name == only}
-		if name == "" {
-			choice.Label, choice.Link = "All coins", r.base()+"/history"
-		}
-		b.Coins = append(b.Coins, choice)
+	makers, err := s.store.Makers(r.c, r.caller.workspace(), study)
+	if err != nil {
+		return nil, err
 	}
-	for _, c := range changes {
-		if only != "" && coinOf[c.Edit] != only {
-			continue
+	link := func(set, to string) string {
+		q := url.Values{}
+		for _, key := range []string{"coin", "person"} {
+			if v := r.c.Query(key); v != "" && key != set {
+				q.Set(key, v)
+			}
 		}
+		if to != "" {
+			q.Set(set, to)
+		}
+		return r.base() + "/history" + orElse(len(q) > 0, "?"+q.Encode(), "")
+	}
+	b := historyBody{Base: r.base(), Empty: len(changes) == 0 && r.c.Request.URL.RawQuery == "", May: r.caller.may(doors.ToRate)}
+	for _, name := range []string{"", "Line-up", "Growth", "Costs", "Scores"} {
+		b.Coins = append(b.Coins, choiceView{Label: orElse(name == "", "All coins", name), Link: link("coin", name), Chosen: name == r.c.Query("coin")})
+	}
+	b.People = []choiceView{{Label: "Everybody", Link: link("person", ""), Chosen: asked.Person == uuid.Nil}}
+	for id, name := range makers {
+		b.People = append(b.People, choiceView{Label: name, Link: link("person", id.String()), Chosen: id == asked.Person})
+	}
+	slices.SortStableFunc(b.People[1:], func(a, b choiceView) int { return strings.Compare(a.Label, b.Label) })
+	for _, c := range changes {
 		day := c.MadeAt.Format("Monday 2 January 2006")
 		if n := len(b.Days); n == 0 || b.Days[n-1].Day != day {
 			b.Days = append(b.Days, historyDay{Day: day})
 		}
 		last := &b.Days[len(b.Days)-1]
-		last.Changes = append(last.Changes, r.historyRow(c))
+		last.Changes = append(last.Changes, r.historyRow(&c))
+	}
+	if len(changes) == longestHistory {
+		b.Older = link("before", changes[len(changes)-1].ID.String())
 	}
 	return b, nil
 }
 
-func (r *request) historyRow(c store.Change) historyRow {
+func (r *request) historyRow(c *store.Change) historyRow {
 	st := r.study()
-	row := historyRow{ID: c.ID.String(), Time: clock(c.MadeAt), Coin: coinOf[c.Edit], Name: fieldName(st, c.Field), Was: fieldValue(st, c.Field, c.Was), Became: fieldValue(st, c.Field, c.Became), Now: fieldNow(st, c.Field)}
-	row.Back = row.Now != c.Was
+	row := historyRow{ID: c.ID.String(), Time: clock(c.MadeAt), Who: orElse(c.By == "", "–", c.By), Coin: kindOf(c.Edit), Name: fieldName(st, c), Was: fieldValue(st, c.Field, c.Was), Became: fieldValue(st, c.Field, c.Became)}
+	if row.Coin != "" {
+		row.Now = c.Field.In(st)
+		row.Stands = row.Now == c.Was
+		row.Back = !row.Stands && r.caller.may(store.NeedOf(c.Edit)) && (c.Edit != "rating" || c.Rater == r.caller.seat.Name)
+	}
 	if c.UndoneAt != nil {
 		row.Undone = clock(*c.UndoneAt)
 	}
@@ -132,12 +229,19 @@ func (r *request) historyRow(c store.Change) historyRow {
 
 func clock(t time.Time) string { return t.Format("15:04") }
 
-// fieldName names a field for people.
-func fieldName(st *study.Study, f store.Field) string {
+// fieldName names what a change is of, for people.
+func fieldName(st *study.Study, c *store.Change) string {
+	f := c.Field
 	criterion := f.Of
-	for _, c := range st.Criteria {
-		if c.ID == f.Of {
-			criterion = c.Name
+	for _, one := range st.Criteria {
+		if one.ID == f.Of {
+			criterion = one.Name
+		}
+	}
+	option := orElse(f.Edit == "option", f.Of, f.Option)
+	for _, o := range st.Options {
+		if o.Key == option {
+			option = o.Name
 		}
 	}
 	switch f.Edit {
@@ -158,14 +262,14 @@ func fieldName(st *study.Study, f store.Field) string {
 		return criterion + ", scores 9 at"
 	case "worst":
 		return criterion + ", scores 0 at"
+	case "rating":
+		return fmt.Sprintf("%s on %s", option, criterion)
+	case "option":
+		return "Option " + orElse(c.Name != "", c.Name, option)
+	case "study":
+		return "Study " + c.Name
 	}
-	option := f.Option
-	for _, o := range st.Options {
-		if o.Key == f.Option {
-			option = o.Name
-		}
-	}
-	return fmt.Sprintf("%s on %s", option, criterion)
+	return capital(f.Edit) + " " + c.Name
 }
 
 // fieldValue writes a value that the history holds for people.
@@ -174,6 +278,10 @@ func fieldValue(st *study.Study, f store.Field, text string) string {
 	switch {
 	case f.Edit == "rating" && text == "":
 		return "not rated"
+	case text == "":
+		return "–"
+	case f.Edit == "option" && text == store.Here:
+		return "in the line-up"
 	case err != nil:
 		return text
 	case f.Edit == "driver":
@@ -186,36 +294,4 @@ func fieldValue(st *study.Study, f store.Field, text string) string {
 		return st.Currency.Format(a)
 	}
 	return text
-}
-
-// fieldNow returns what stands in a field, in the words that the database
-// holds.
-func fieldNow(st *study.Study, f store.Field) string {
-	ratio := func(s money.Share) string { return money.Amount(s).String() }
-	if f.Edit == "pay" {
-		return string(st.Pay)
-	}
-	for _, d := range st.Drivers {
-		if d.Driver == f.Of && f.Edit == "driver" {
-			return d.Path.Now.String()
-		}
-		if d.Driver == f.Of && f.Edit == "growth" {
-			return ratio(d.Path.Growth)
-		}
-	}
-	for _, c := range st.Criteria {
-		if c.ID == f.Of && f.Edit != "rating" {
-			return map[string]string{"weight": ratio(c.Weight), "best": c.Best.String(), "worst": c.Worst.String()}[f.Edit]
-		}
-	}
-	var given *fit.Halves
-	for _, one := range st.Ratings {
-		if one.Rater == f.Rater && one.Option == f.Option && one.Criterion == f.Of {
-			given = &one.Value
-		}
-	}
-	if given == nil {
-		return ""
-	}
-	return given.String()
 }

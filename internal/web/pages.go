@@ -2,13 +2,13 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 )
 
 // coinPage is a page of a study: how its body is built from an outcome.
@@ -27,12 +27,13 @@ func (s *Server) coinPages() []coinPage {
 
 func (s *Server) optionPage() coinPage  { return coinPage{"", "option", buildOption} }
 func (s *Server) receiptPage() coinPage { return coinPage{"", "receipt", buildReceipt} }
-func (s *Server) historyPage() coinPage { return coinPage{"", "history", s.buildHistory} }
+func (s *Server) historyPage() coinPage { return coinPage{"history", "history", s.buildHistory} }
 
 // request is one request for a page of a study, with what was computed for it.
 type request struct {
 	c       *gin.Context
 	id      string
+	caller  *caller
 	outcome *study.Outcome
 	problem problem
 	told    bool // the problem stands beside its field
@@ -40,29 +41,51 @@ type request struct {
 
 // problem is what is wrong with a field that was just sent: the field's id,
 // the text that was typed, and a message for beside it.
-// A field that was changed meanwhile shows what stands in it now.
+// A field that was changed meanwhile shows what stands in it now, and offers
+// to save what was typed all the same.
 type problem struct {
 	Field, Typed, Message string
 	Meanwhile             bool
+	Ways                  []way // what can be done about it, where it stands beside no field
+}
+
+// way is one thing to do about a problem: a form with one button.
+type way struct {
+	Do     string
+	Fields map[string]string
 }
 
 func (r *request) study() *study.Study { return r.outcome.Study }
 
-// open loads and computes the study that a request names.
+// open loads and computes the study that a request names. Who reads by a link
+// without names gets numbers for the raters.
 func (s *Server) open(c *gin.Context) (*request, error) {
-	id, err := uuid.Parse(c.Param("study"))
-	if err != nil {
-		return nil, store.ErrMissing
-	}
-	st, err := s.store.Study(c, s.workspace.ID, id, s.today())
+	id, _ := thing(c)
+	k := callerOf(c)
+	st, err := s.store.Study(c, k.workspace(), id, s.today())
 	if err != nil {
 		return nil, err
+	}
+	if !k.names() {
+		withoutNames(st)
 	}
 	o, err := study.Compute(st)
 	if err != nil {
 		return nil, err
 	}
-	return &request{c: c, id: id.String(), outcome: o}, nil
+	return &request{c: c, id: id.String(), caller: k, outcome: o}, nil
+}
+
+// withoutNames calls the raters of a study Rater 1, Rater 2, …
+func withoutNames(st *study.Study) {
+	called := map[string]string{}
+	for i := range st.Ratings {
+		name := st.Ratings[i].Rater
+		if called[name] == "" {
+			called[name] = fmt.Sprintf("Rater %d", len(called)+1)
+		}
+		st.Ratings[i].Rater = called[name]
+	}
 }
 
 func (s *Server) show(p coinPage) gin.HandlerFunc {
@@ -90,25 +113,21 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 	}
 	var n *notice
 	if r.problem.Message != "" && !r.told {
-		n = &notice{Trouble: true, Text: r.problem.Message}
+		n = &notice{Trouble: true, Text: r.problem.Message, Ways: r.problem.Ways}
 	}
 	frame := newFrame(r.id, r.outcome, p.key)
-	if frame.Undo, err = s.undoLine(r.c, r.id, r.study()); err != nil {
+	if frame.Undo, err = s.undoLine(r); err != nil {
 		s.fail(r.c, err)
 		return
 	}
-	s.render(r.c, status, p.view, page{Title: title, Study: frame, Active: p.key, Body: body, Notice: n})
+	s.render(r.c, status, p.view, page{Title: title, Study: frame, Active: p.key, Limits: r.caller.limits(), Body: body, Notice: n})
 }
 
 // edited takes a form, saves it and sends the reader back to the page; an edit
 // that cannot be taken draws the page with what is wrong beside the field.
 func (s *Server) edited(p coinPage) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		id, err := uuid.Parse(c.Param("study"))
-		if err != nil {
-			s.fail(c, store.ErrMissing)
-			return
-		}
+		id, _ := thing(c)
 		wrong, err := s.edit(c, id)
 		if err != nil {
 			s.fail(c, err)
@@ -146,8 +165,7 @@ func saved(err error, field, typed string) (*refusal, error) {
 	case err == nil:
 		return nil, nil
 	case errors.As(err, &changed):
-		return &refusal{http.StatusConflict, problem{Field: field, Typed: typed, Meanwhile: true,
-			Message: "Changed meanwhile, in another tab or by a colleague. What stands there now is theirs; yours (" + typed + ") was not saved. Type it again if it should stand."}}, nil
+		return &refusal{http.StatusConflict, problem{Field: field, Typed: typed, Meanwhile: true, Message: meanwhile(changed, typed)}}, nil
 	case errors.As(err, &refused):
 		if errors.Is(err, store.ErrScale) {
 			return refuse(field, typed, "Not saved: "+refused.Err.Error()+". The value before still stands."), nil
@@ -155,4 +173,13 @@ func saved(err error, field, typed string) (*refusal, error) {
 		return refuse(field, typed, "Not saved: with this the study cannot be computed ("+refused.Err.Error()+"). The value before still stands."), nil
 	}
 	return nil, err
+}
+
+// meanwhile tells who wrote what while something else was typed.
+func meanwhile(changed *store.ChangedError, typed string) string {
+	who := "Changed meanwhile"
+	if changed.By != "" {
+		who = fmt.Sprintf("%s changed this at %s, while you typed", changed.By, clock(changed.At))
+	}
+	return fmt.Sprintf("%s. What stands there now is theirs; yours (%s) was not saved.", who, orElse(typed == "", "empty", typed))
 }

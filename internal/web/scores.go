@@ -4,16 +4,21 @@ import (
 	"encoding/json"
 	"fmt"
 	"html/template"
+	"net/url"
+	"slices"
 
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/doors"
 )
 
 type scoresBody struct {
 	Base     string
 	Say      template.HTML
-	Rater    string
+	Rater    string // whose ratings are shown
+	Raters   []choiceView
+	Whose    string // says whose ratings are shown, and what becomes of them
 	Heads    []optionHead
 	Rows     []criterionRow
 	Sum      string
@@ -53,18 +58,46 @@ type outNote struct {
 	Face      int
 }
 
-// raterOf returns who rates on this page: the study's rater, the first by name
-// where there are several.
-func raterOf(s *study.Study) string {
-	if len(s.Ratings) > 0 {
-		return s.Ratings[0].Rater
+// raters lists who has rated, by name, and the caller where they may rate.
+func (r *request) raters() []string {
+	var names []string
+	for _, one := range r.study().Ratings {
+		names = append(names, one.Rater)
 	}
-	return "The team"
+	if r.caller.may(doors.ToRate) {
+		names = append(names, r.caller.seat.Name)
+	}
+	slices.Sort(names)
+	return slices.Compact(names)
+}
+
+// rater returns whose ratings the page shows: those asked for (?rater=), else
+// the caller's own where they may rate, else the first rater's.
+func (r *request) rater(names []string) string {
+	own := r.caller.seat.Name
+	switch asked := r.c.Query("rater"); {
+	case slices.Contains(names, asked):
+		return asked
+	case r.caller.may(doors.ToRate):
+		return own
+	case len(names) > 0:
+		return names[0]
+	}
+	return ""
 }
 
 func buildScores(r *request) (any, error) {
 	s, o := r.study(), r.outcome
-	b := scoresBody{Base: r.base(), Say: phrase(o.SayScores()), Rater: raterOf(s), Heads: r.heads()}
+	names := r.raters()
+	b := scoresBody{Base: r.base(), Say: phrase(o.SayScores()), Rater: r.rater(names), Heads: r.heads()}
+	b.Whose = "rated 0 to 9 by " + orElse(b.Rater == "", "nobody yet", b.Rater)
+	if len(names) > 1 {
+		b.Whose += "; the mean of all raters counts"
+		for _, name := range names {
+			label := orElse(name == r.caller.seat.Name && r.caller.may(doors.ToRate), "Yours", name)
+			b.Raters = append(b.Raters, choiceView{Label: label, Link: r.base() + "/scores?rater=" + url.QueryEscape(name), Chosen: name == b.Rater})
+		}
+	}
 	var sum money.Share
 	for _, c := range s.Criteria {
 		sum += c.Weight
@@ -120,7 +153,11 @@ func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionR
 			cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
 		} else {
 			value, reason := ratingOf(r.study(), rater, res.Option.Key, c.ID)
-			e := r.field(editable{Edit: "rating", Of: c.ID, Option: res.Option.Key, Rater: rater, Value: value, Label: res.Option.Name + " on " + c.Name})
+			rating := editable{Edit: "rating", Of: c.ID, Option: res.Option.Key, Value: value, Label: res.Option.Name + " on " + c.Name}
+			if rater != r.caller.seat.Name && r.caller.may(doors.ToRate) {
+				rating.Locked = "A rating is changed by who gave it: " + rater + "."
+			}
+			e := r.field(rating)
 			cell.Rating, cell.Why = &e, reason
 		}
 		row.Cells = append(row.Cells, cell)

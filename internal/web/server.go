@@ -1,38 +1,52 @@
 // Package web serves the pages. A page shows part of an outcome and computes
 // nothing; every edit is a form that is posted to the page it stands on, saved
-// at once, and answered with a redirect to that page.
+// at once, and answered with a redirect to that page. Every route tells what
+// it needs of whoever comes.
 package web
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"net"
 	"net/http"
+	"strings"
 	"time"
 
+	"ninecoins/internal/doors"
+	"ninecoins/internal/mail"
 	"ninecoins/internal/store"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 )
 
 // Server holds what the handlers share.
 type Server struct {
-	store     *store.Store
-	workspace store.Workspace
-	today     func() time.Time
-	log       *slog.Logger
-	views     *views
-	assets    *assets
-	watcher   *store.Watcher
-	closing   <-chan struct{} // closed when open pages are to let go
+	store    *store.Store
+	sessions *scs.SessionManager
+	mail     mail.Sender
+	address  string // public, without a slash at its end
+	demo     string // email of the demo's owner; "" where there is no demo
+	proxies  []string
+	today    func() time.Time
+	log      *slog.Logger
+	views    *views
+	assets   *assets
+	watcher  *store.Watcher
+	closing  <-chan struct{} // closed when open pages are to let go
+	extra    []route         // of tests
 }
 
 // Options say what a server works with.
 type Options struct {
-	Store     *store.Store
-	Workspace store.Workspace
-	Now       func() time.Time // the clock; freshness counts from its day
-	Log       *slog.Logger
+	Store   *store.Store
+	Mail    mail.Sender
+	Address string           // under which people reach it: http://… or https://…; cookies are Secure under the latter
+	Demo    string           // email of the demo's owner, whom one may look around as on this machine; "": no demo
+	Proxies []string         // addresses of proxies whose X-Forwarded-For is believed
+	Now     func() time.Time // the clock; freshness counts from its day
+	Log     *slog.Logger
 }
 
 // New makes a server, whose pages follow the database until the context ends.
@@ -46,54 +60,63 @@ func New(ctx context.Context, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Server{store: o.Store, workspace: o.Workspace, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), today: func() time.Time {
+	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), today: func() time.Time {
 		now := o.Now()
 		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
-	}}, nil
+	}}
+	s.sessions = newSessions(o.Store, strings.HasPrefix(o.Address, "https://"), s.sessionFailed)
+	return s, nil
 }
 
-// Handler returns the whole application.
-func (s *Server) Handler() http.Handler {
+// Handler returns the whole application. It fails on a route that does not
+// tell its need.
+func (s *Server) Handler() (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.HandleMethodNotAllowed = true
-	e.Use(s.logged, s.recovered, secured, limited)
-	e.GET("/healthz", s.health)
-	e.GET("/assets/:hash/*path", s.assets.serve)
-	e.GET("/favicon.ico", func(c *gin.Context) { c.Redirect(http.StatusMovedPermanently, s.assets.path("mark.svg")) })
-
-	e.GET("/", s.desk)
-	e.POST("/", s.deskEdit)
-	e.GET("/shelf", s.shelf)
-	e.GET("/shelf/:edition", s.edition)
-	e.GET("/studies/:study", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/studies/"+c.Param("study")+"/brief") })
-	for _, p := range s.coinPages() {
-		e.GET("/studies/:study/"+p.key, s.show(p))
-		e.POST("/studies/:study/"+p.key, s.edited(p))
+	e.ContextWithFallback = true
+	if err := e.SetTrustedProxies(s.proxies); err != nil {
+		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
-	e.GET("/studies/:study/options/:option", s.show(s.optionPage()))
-	e.POST("/studies/:study/options/:option", s.edited(s.optionPage()))
-	e.GET("/studies/:study/events", s.events)
-	e.GET("/studies/:study/history", s.show(s.historyPage()))
-	e.POST("/studies/:study/history", s.edited(s.historyPage()))
-	e.GET("/studies/:study/receipts/:option", s.show(s.receiptPage()))
-	e.NoRoute(func(c *gin.Context) { s.fail(c, notFound("There is no such page.")) })
-	e.NoMethod(func(c *gin.Context) { s.fail(c, notFound("This page takes no such request.")) })
+	e.Use(s.logged, s.recovered, secured, limited, hurried)
+	for _, r := range append(s.routes(), s.extra...) {
+		if r.need == doors.Untold {
+			return nil, fmt.Errorf("route %s %s does not tell what it needs", r.method, r.path)
+		}
+		if sessionless(r.path) {
+			e.Handle(r.method, r.path, r.handle)
+			continue
+		}
+		e.Handle(r.method, r.path, s.admit(r.need), r.handle)
+	}
+	e.NoRoute(s.admit(doors.Anyone), func(c *gin.Context) { s.fail(c, notFound("There is no such page.")) })
+	e.NoMethod(s.admit(doors.Anyone), func(c *gin.Context) { s.fail(c, notFound("This page takes no such request.")) })
 
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "This request came from another site and was refused. Nothing was changed.", http.StatusForbidden)
 	}))
-	return guard.Handler(e)
+	return guard.Handler(s.withSessions(e)), nil
 }
 
 // Serve answers on a listener until the context ends, then lets requests
-// finish for five seconds at most.
-func (s *Server) Serve(ctx context.Context, l net.Listener) error {
-	server := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 15 * time.Second, WriteTimeout: 30 * time.Second,
+// finish for five seconds at most. With a certificate and key it speaks TLS.
+func (s *Server) Serve(ctx context.Context, l net.Listener, certificate, key string) error {
+	handler, err := s.Handler()
+	if err != nil {
+		return err
+	}
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 15 * time.Second, WriteTimeout: 30 * time.Second,
 		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10, ErrorLog: slog.NewLogLogger(s.log.Handler(), slog.LevelWarn)}
 	ended := make(chan error, 1)
-	go func() { ended <- server.Serve(l) }()
+	go func() {
+		if certificate != "" {
+			ended <- server.ServeTLS(l, certificate, key)
+			return
+		}
+		ended <- server.Serve(l)
+	}()
+	go s.keepHouse(ctx)
 	select {
 	case err := <-ended:
 		return err
@@ -102,6 +125,22 @@ func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 	wait, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
 	defer cancel()
 	return server.Shutdown(wait)
+}
+
+// keepHouse empties the bin of what rested there long enough, now and every
+// hour.
+func (s *Server) keepHouse(ctx context.Context) {
+	for tick := time.NewTicker(time.Hour); ; {
+		if err := s.store.Purge(ctx, time.Now().Add(-store.InBinFor)); err != nil && ctx.Err() == nil {
+			s.log.Warn("keeping house", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			tick.Stop()
+			return
+		case <-tick.C:
+		}
+	}
 }
 
 func (s *Server) health(c *gin.Context) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -15,11 +16,16 @@ import (
 	"ninecoins/internal/core/study"
 )
 
-type shelfBody struct{ Editions []shelfRow }
+type shelfBody struct {
+	Editions []shelfRow
+	May      bool
+	Undo     undoLine
+}
 
 type shelfRow struct {
 	ID, Name, Does, Read, Age, Source, Currency string
 	UsedIn                                      string
+	Key                                         string // of the platform, on its first row, for deleting it
 }
 
 func (s *Server) shelfRow(e store.EditionRow) shelfRow {
@@ -33,17 +39,58 @@ func (s *Server) shelfRow(e store.EditionRow) shelfRow {
 	return r
 }
 
-func (s *Server) shelf(c *gin.Context) {
-	rows, err := s.store.Editions(c, s.workspace.ID)
+func (s *Server) shelf(c *gin.Context) { s.drawShelf(c, http.StatusOK, nil) }
+
+func (s *Server) drawShelf(c *gin.Context, status int, n *notice) {
+	rows, err := s.store.Editions(c, callerOf(c).workspace())
+	body := shelfBody{May: callerOf(c).may(doors.ToEdit)}
+	if err == nil {
+		body.Undo, err = s.wideUndo(c)
+	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	var body shelfBody
-	for _, e := range rows {
-		body.Editions = append(body.Editions, s.shelfRow(e))
+	for i, e := range rows {
+		row := s.shelfRow(e)
+		if i == 0 || rows[i-1].Platform != e.Platform {
+			row.Key = e.Platform
+		}
+		body.Editions = append(body.Editions, row)
 	}
-	s.render(c, http.StatusOK, "shelf", page{Title: "Price shelf", Active: "shelf", Body: body})
+	s.render(c, status, "shelf", page{Title: "Price shelf", Active: "shelf", Body: body, Notice: n})
+}
+
+// shelfEdit deletes a platform with its editions, or undoes and redoes that.
+func (s *Server) shelfEdit(c *gin.Context) { s.wideEdit(c, "platform", "/shelf", s.drawShelf) }
+
+// workspaceHistory lists what became of the workspace itself: files, studies,
+// platforms, people.
+func (s *Server) workspaceHistory(c *gin.Context) {
+	asked := store.Asked{Most: longestHistory}
+	asked.Before, _ = uuid.Parse(c.Query("before"))
+	changes, err := s.store.History(c, callerOf(c).workspace(), uuid.Nil, asked)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	b := historyBody{Empty: len(changes) == 0}
+	for _, ch := range changes {
+		day := ch.MadeAt.Format("Monday 2 January 2006")
+		if n := len(b.Days); n == 0 || b.Days[n-1].Day != day {
+			b.Days = append(b.Days, historyDay{Day: day})
+		}
+		row := historyRow{Time: clock(ch.MadeAt), Who: orElse(ch.By == "", "–", ch.By), Name: fieldName(&study.Study{}, &ch), Was: fieldValue(&study.Study{}, ch.Field, ch.Was), Became: fieldValue(&study.Study{}, ch.Field, ch.Became)}
+		if ch.UndoneAt != nil {
+			row.Undone = clock(*ch.UndoneAt)
+		}
+		last := &b.Days[len(b.Days)-1]
+		last.Changes = append(last.Changes, row)
+	}
+	if len(changes) == longestHistory {
+		b.Older = "/history?before=" + changes[len(changes)-1].ID.String()
+	}
+	s.render(c, http.StatusOK, "wide_history", page{Title: "History", Active: "workspace", Body: b})
 }
 
 type editionBody struct {
@@ -67,12 +114,8 @@ type editionCharge struct{ Label, Rule string }
 
 // edition shows one edition as it was read.
 func (s *Server) edition(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("edition"))
-	if err != nil {
-		s.fail(c, notFound("There is no such edition."))
-		return
-	}
-	row, e, err := s.store.Edition(c, s.workspace.ID, id)
+	id, _ := thing(c)
+	row, e, err := s.store.Edition(c, callerOf(c).workspace(), id)
 	if err == store.ErrMissing {
 		s.fail(c, notFound("There is no such edition."))
 		return

@@ -8,6 +8,9 @@ import (
 	"io/fs"
 	"net/http"
 	"strings"
+	"time"
+
+	"ninecoins/internal/doors"
 
 	"github.com/gin-gonic/gin"
 )
@@ -46,25 +49,45 @@ func loadViews(a *assets) (*views, error) {
 type page struct {
 	Title  string
 	Study  *studyFrame // nil outside a study
-	Active string      // key of the coin, "desk" or "shelf"
+	Active string      // key of the coin, "desk", "shelf", …
+	Limits string      // what the caller may not do here
 	Body   any
 	Notice *notice
+	Who    *who // nil for nobody
+}
+
+// who is what the head says of the caller.
+type who struct {
+	Name, Role, Workspace string
+	Link                  string // reads by a link, until when
+	Edits                 bool   // may change things here
+	Demo                  bool
 }
 
 // notice is a line of words above the page, with one thing to do.
 type notice struct {
 	Trouble bool
 	Text    string
-	Do      string // label of the button; none when empty
-	Fields  map[string]string
+	Ways    []way
+}
+
+func (s *Server) who(k *caller) *who {
+	switch {
+	case k.link != nil:
+		return &who{Name: k.account.Name, Link: k.link.EndsAt.Add(-time.Second).Format("2 Jan 2006")}
+	case k.signedIn():
+		return &who{Name: k.account.Name, Role: string(k.seat.Role), Workspace: k.seat.Workspace.Name, Edits: k.may(doors.ToEdit), Demo: s.demo != "" && k.may(doors.ToGovern)}
+	}
+	return nil
 }
 
 // render writes a page whole, or fails without having written any of it.
 func (s *Server) render(c *gin.Context, status int, view string, p page) {
+	p.Who = s.who(callerOf(c))
 	var out bytes.Buffer
 	if err := s.views.pages[view].ExecuteTemplate(&out, "frame", p); err != nil {
 		s.log.Error("rendering", "view", view, "error", err)
-		http.Error(c.Writer, "Nine Coins could not draw this page. Nothing was changed.", http.StatusInternalServerError)
+		http.Error(c.Writer, "Nine Coins could not draw this page.", http.StatusInternalServerError)
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", out.Bytes())

@@ -23,6 +23,9 @@ func Compute(s *Study) (*Outcome, error) {
 	if s.Horizon < 1 || s.Horizon > MostMonths {
 		return nil, fmt.Errorf("horizon of %d months is not between 1 and %d", s.Horizon, MostMonths)
 	}
+	if len(s.Options) > MostOptions {
+		return nil, fmt.Errorf("%d options are more than the %d that a line-up holds", len(s.Options), MostOptions)
+	}
 	if err := o.usage(); err != nil {
 		return nil, err
 	}

@@ -4,11 +4,13 @@ import { startKeys } from "./keys.js";
 import { startSlip } from "./slip.js";
 import { startDrawer } from "./drawer.js";
 import { startFollowing } from "./following.js";
+import { startForms } from "./forms.js";
 import { drawCharts } from "./charts.js";
 
 startSaving(drawCharts);
 startKeys();
 startSlip();
 startDrawer();
+startForms();
 startFollowing(drawCharts);
 drawCharts();

@@ -7,9 +7,12 @@ export const tab = crypto.randomUUID?.() ?? `tab-${Math.floor(Math.random() * 1e
 
 const snag = () => document.querySelector("[data-snag]");
 let queue = Promise.resolve();
-let again = null;
 // A field that is taken away while it is typed in reports a change; that is not the typist's.
 let swapping = false;
+// Saves that could not be made yet, the oldest first. Where nothing answered they are tried again by themselves.
+const waiting = new Map();
+let pause = 0;
+let timer = 0;
 // What is on its way for each field: an edit made before the answer came stands on it.
 const underway = new Map();
 const fieldOf = (data) => ["edit", "of", "option", "rater"].map((name) => data.get(name) ?? "").join("|");
@@ -41,8 +44,9 @@ export function startSaving(afterSwap) {
       if (underway.has(key)) data.set("was", underway.get(key));
       underway.set(key, data.get("value"));
     }
-    send(form.getAttribute("action") ?? location.href, data, afterSwap);
+    send({ url: form.getAttribute("action") ?? location.href, data, field: field?.id ?? form.dataset.field }, afterSwap);
   });
+  addEventListener("beforeunload", (event) => { if (waiting.size > 0) event.preventDefault(); });
   // Enter leaves focus where it is and Escape puts the saved value back.
   document.addEventListener("keydown", (event) => {
     const field = event.target;
@@ -51,7 +55,7 @@ export function startSaving(afterSwap) {
       field.select();
     }
   });
-  document.querySelector("[data-snag-again]")?.addEventListener("click", () => again?.());
+  document.querySelector("[data-snag-again]")?.addEventListener("click", () => sendWaiting(afterSwap));
   document.querySelector("[data-snag-close]")?.addEventListener("click", () => { snag().hidden = true; });
 }
 
@@ -62,30 +66,58 @@ export function inTurn(work) {
   return queue;
 }
 
-function send(url, data, afterSwap) {
+function send(save, afterSwap) {
+  const key = save.data.has("value") ? fieldOf(save.data) : save;
   inTurn(async () => {
-    again = () => send(url, data, afterSwap);
     try {
       const slow = setTimeout(() => document.documentElement.classList.add("waiting"), 500);
-      const answer = await fetch(url, { method: "POST", body: data, headers: { Accept: "text/html", "X-Tab": tab } }).finally(() => {
+      const answer = await fetch(save.url, { method: "POST", body: save.data, headers: { Accept: "text/html", "X-Tab": tab } }).finally(() => {
         clearTimeout(slow);
         document.documentElement.classList.remove("waiting");
       });
       const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-      if (!swap(page, fieldOf(data))) {
+      if (answer.status >= 502) {
+        wait(key, save, page.querySelector("[data-failure-text]")?.textContent ?? "Nine Coins does not answer.", afterSwap);
+        return;
+      }
+      waiting.delete(key);
+      pause = 0;
+      if (!swap(page, fieldOf(save.data))) {
+        // Signed out, or the study is in the bin: it can be saved once that is mended.
+        if (answer.status === 401 || answer.status === 404) waiting.set(key, save);
         complain(page.querySelector("[data-failure-text]")?.textContent ?? `Not saved: the server answered ${answer.status}.`, page.querySelector("[data-failure] .lead-in")?.textContent);
         return;
       }
-      snag().hidden = true;
+      if (waiting.size === 0) snag().hidden = true;
+      else sendWaiting(afterSwap);
       afterSwap();
       tell(answer.ok);
     } catch (error) {
       if (!(error instanceof TypeError)) throw error;
-      complain("Not saved: Nine Coins does not answer.", "What you typed is still in its field.");
+      wait(key, save, "Nine Coins does not answer.", afterSwap);
     } finally {
-      if (underway.get(fieldOf(data)) === data.get("value")) underway.delete(fieldOf(data));
+      if (underway.get(fieldOf(save.data)) === save.data.get("value")) underway.delete(fieldOf(save.data));
     }
   });
+}
+
+// Keeps a save that nothing answered, says so, and tries it again: soon, then less often.
+function wait(key, save, why, afterSwap) {
+  waiting.set(key, save);
+  pause = Math.min(pause === 0 ? 1 : pause * 2, 15);
+  complain(`Not saved yet: ${why}`, "What you typed is still in its field, and is saved by itself as soon as that is possible.");
+  clearTimeout(timer);
+  timer = setTimeout(() => sendWaiting(afterSwap), pause * 1000);
+}
+
+function sendWaiting(afterSwap) {
+  clearTimeout(timer);
+  for (const save of [...waiting.values()]) send(save, afterSwap);
+}
+
+// Whether an answer is the same place as the page shown, not a failure and not the sign-in door.
+function samePlace(page) {
+  return page.querySelector('[data-part="main"]') !== null && page.querySelector("[data-failure], .door") === null && page.body.dataset.study === document.body.dataset.study;
 }
 
 // Replaces the parts that both pages have; false where the answer is no such page. A field that is being
@@ -93,7 +125,7 @@ function send(url, data, afterSwap) {
 // unless the answer is to that very field.
 export function swap(page, answered = null) {
   const parts = [...document.querySelectorAll("[data-part]")];
-  if (!page.querySelector('[data-part="piles"]')) return false;
+  if (!samePlace(page)) return false;
   const at = document.activeElement;
   const focus = { id: at?.id, start: at?.selectionStart, end: at?.selectionEnd, value: at?.value };
   // What was sent already is not being typed any more: its answer is what counts.
@@ -105,8 +137,13 @@ export function swap(page, answered = null) {
   for (const part of parts) {
     const fresh = page.querySelector(`[data-part="${part.dataset.part}"]`);
     if (fresh && fresh.innerHTML !== part.innerHTML) part.innerHTML = fresh.innerHTML;
+    if (fresh?.dataset.last !== undefined) Object.assign(part.dataset, { last: fresh.dataset.last, lastSays: fresh.dataset.lastSays });
   }
   swapping = false;
+  for (const { field, data } of waiting.values()) {
+    const unsaved = field ? document.getElementById(field) : null;
+    if (unsaved) unsaved.value = unsaved.dataset.sent = data.get("value");
+  }
   const usual = page.querySelector("[data-counter-says]")?.dataset.usual;
   const says = document.querySelector("[data-counter-says]");
   if (usual && says) { says.dataset.usual = usual; says.textContent = usual; }

@@ -1,0 +1,114 @@
+package web
+
+import (
+	"net/http"
+	"strings"
+	"time"
+
+	"ninecoins/internal/store"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+)
+
+// What a session holds.
+const (
+	sessionAccount   = "account"
+	sessionEpoch     = "epoch"
+	sessionWorkspace = "workspace" // which the Desk shows
+	sessionReading   = "reading"   // ids of reading links that were opened, by spaces
+	sessionSecret    = "secret"    // an address that is shown once, on the next page
+)
+
+const (
+	cookieName  = "nine-coins"
+	sessionLife = 14 * 24 * time.Hour
+	mostReading = 20 // links that one session remembers
+)
+
+// newSessions makes the sessions: kept in the database under a hash of the
+// token, so that every server process knows them and a copy of the database
+// opens none.
+func newSessions(db *store.Store, secure bool, failed func(http.ResponseWriter, *http.Request, error)) *scs.SessionManager {
+	m := scs.New()
+	m.Store = db.Sessions()
+	m.HashTokenInStore = true
+	m.Lifetime = sessionLife
+	m.Cookie.Name = cookieName
+	m.Cookie.HttpOnly = true
+	m.Cookie.SameSite = http.SameSiteLaxMode
+	m.Cookie.Secure = secure
+	m.ErrorFunc = failed
+	return m
+}
+
+// session returns the account that is signed in.
+func (s *Server) session(c *gin.Context) (account uuid.UUID, epoch int64, ok bool) {
+	ctx := c.Request.Context()
+	account, err := uuid.Parse(s.sessions.GetString(ctx, sessionAccount))
+	return account, s.sessions.GetInt64(ctx, sessionEpoch), err == nil
+}
+
+// enter signs an account in, under a new token: one that somebody else may
+// have planted is worth nothing.
+func (s *Server) enter(c *gin.Context, a store.Account) error {
+	ctx := c.Request.Context()
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return err
+	}
+	s.sessions.Put(ctx, sessionAccount, a.ID.String())
+	s.sessions.Put(ctx, sessionEpoch, a.Epoch)
+	return nil
+}
+
+// forget takes the account out of a session that was ended elsewhere; reading
+// links that were opened stay.
+func (s *Server) forget(c *gin.Context) {
+	ctx := c.Request.Context()
+	for _, key := range []string{sessionAccount, sessionEpoch, sessionWorkspace, sessionSecret} {
+		s.sessions.Remove(ctx, key)
+	}
+}
+
+func (s *Server) chosenWorkspace(c *gin.Context) uuid.UUID {
+	id, _ := uuid.Parse(s.sessions.GetString(c.Request.Context(), sessionWorkspace))
+	return id
+}
+
+func (s *Server) chooseWorkspace(c *gin.Context, id uuid.UUID) {
+	s.sessions.Put(c.Request.Context(), sessionWorkspace, id.String())
+}
+
+func (s *Server) readingLinks(c *gin.Context) []uuid.UUID {
+	var ids []uuid.UUID
+	for _, text := range strings.Fields(s.sessions.GetString(c.Request.Context(), sessionReading)) {
+		if id, err := uuid.Parse(text); err == nil {
+			ids = append(ids, id)
+		}
+	}
+	return ids
+}
+
+func (s *Server) rememberReading(c *gin.Context, link uuid.UUID) {
+	ids := []string{link.String()}
+	for _, id := range s.readingLinks(c) {
+		if id != link && len(ids) < mostReading {
+			ids = append(ids, id.String())
+		}
+	}
+	s.sessions.Put(c.Request.Context(), sessionReading, strings.Join(ids, " "))
+}
+
+// withSessions puts sessions under all but the files that pages load and the
+// health page, which need none.
+func (s *Server) withSessions(next http.Handler) http.Handler {
+	with := s.sessions.LoadAndSave(next)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if sessionless(r.URL.Path) {
+			next.ServeHTTP(w, r)
+			return
+		}
+		with.ServeHTTP(w, r)
+	})
+}
