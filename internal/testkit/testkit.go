@@ -114,6 +114,7 @@ type App struct {
 	Workspace store.Workspace
 	Study     uuid.UUID // of the demo; nil when it was not loaded
 	Address   string
+	Server    *web.Server      // that answers there
 	Letters   chan mail.Letter // that were sent
 	Client    *http.Client     // of the demo's owner, signed in
 }
@@ -132,7 +133,7 @@ func Start(t testing.TB, withDemo bool) *App {
 		a.Study, err = demo.Load(t.Context(), a.Store, a.Workspace.ID)
 		require.NoError(t, err)
 	}
-	a.Address = a.Serve(t, a.Store)
+	a.Address, a.Server = a.Serve(t, a.Store, nil)
 	a.Client = a.SignIn(t, demo.People[0].Email)
 	return a
 }
@@ -154,28 +155,32 @@ func (p post) Send(_ context.Context, l mail.Letter) error {
 	return nil
 }
 
-// Serve starts another server process's worth of the application on a store,
-// and returns its address.
-func (a *App) Serve(t testing.TB, s *store.Store) string {
+// Serve starts a server process's worth of the application on a store, as it
+// is or as change leaves it, and returns its address.
+func (a *App) Serve(t testing.TB, s *store.Store, change func(*web.Server)) (string, *web.Server) {
 	t.Helper()
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	address := "http://" + listener.Addr().String()
 	server, err := web.New(t.Context(), web.Options{Store: s, Mail: post(a.Letters), Address: address, Demo: demo.People[0].Email, Now: func() time.Time { return Day }, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	require.NoError(t, err)
+	if change != nil {
+		change(server)
+	}
 	handler, err := server.Handler()
 	require.NoError(t, err)
 	h := &httptest.Server{Listener: listener, Config: &http.Server{Handler: handler}}
 	h.Start()
 	t.Cleanup(h.Close)
-	return address
+	return address, server
 }
 
 // Another starts a second server process's worth on the same database, with
 // connections of its own.
 func (a *App) Another(t testing.TB) string {
 	t.Helper()
-	return a.Serve(t, openStore(t, a.Database))
+	address, _ := a.Serve(t, openStore(t, a.Database), nil)
+	return address
 }
 
 // Password is what everybody signs in with in tests.

@@ -35,7 +35,7 @@ type Server struct {
 	assets   *assets
 	watcher  *store.Watcher
 	closing  <-chan struct{} // closed when open pages are to let go
-	extra    []route         // of tests
+	table    []route         // what is answered to
 }
 
 // Options say what a server works with.
@@ -64,6 +64,7 @@ func New(ctx context.Context, o Options) (*Server, error) {
 		now := o.Now()
 		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	}}
+	s.table = s.routes()
 	s.sessions = newSessions(o.Store, strings.HasPrefix(o.Address, "https://"), s.sessionFailed)
 	return s, nil
 }
@@ -79,7 +80,7 @@ func (s *Server) Handler() (http.Handler, error) {
 		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
 	e.Use(s.logged, s.recovered, secured, limited, hurried)
-	for _, r := range append(s.routes(), s.extra...) {
+	for _, r := range s.table {
 		if r.need == doors.Untold {
 			return nil, fmt.Errorf("route %s %s does not tell what it needs", r.method, r.path)
 		}
