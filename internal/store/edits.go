@@ -182,8 +182,8 @@ func (e Editing) lock(ctx context.Context, tx pgx.Tx) error {
 // it.
 func (s *Store) tellWho(ctx context.Context, e Editing, changed *ChangedError) error {
 	f := changed.Field
-	if e.wide() {
-		err := s.pool.QueryRow(ctx, kinds[f.Edit].stands, e.Workspace, f.Of).Scan(&changed.Now)
+	if stands := kinds[f.Edit].stands; stands != "" {
+		err := s.pool.QueryRow(ctx, stands, e.scope(), f.Of).Scan(&changed.Now)
 		if err != nil && missing(err) != ErrMissing {
 			return err
 		}

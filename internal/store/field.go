@@ -39,7 +39,7 @@ type kind struct {
 	set  string
 	wide bool   // of the workspace, not of a study
 	name string // what the thing is called, for the history; $1 and $2 as $1 and $4 above
-	// where the thing stands, for what is of the workspace; likewise
+	// where the thing stands, for what can be deleted; likewise
 	stands string
 }
 
@@ -57,7 +57,8 @@ var kinds = map[string]kind{
 	"worst":  {need: doors.ToEdit, set: "update study_criteria set worst = $3::numeric, revision = revision + 1 where study_id = $1 and worst = $2::numeric and key = $4 and source = 'cost'"},
 	"rating": {need: doors.ToRate},
 	"option": {need: doors.ToEdit, set: "update study_options set deleted_at = case $3 when 'in the bin' then now() end, revision = revision + 1 where study_id = $1 and key = $4 and " + whereabouts,
-		name: "select name from study_options where study_id = $1 and key = $2"},
+		name:   "select name from study_options where study_id = $1 and key = $2",
+		stands: "select " + standing + " from study_options where study_id = $1 and key = $2"},
 	"study": {need: doors.ToEdit, wide: true, name: "select title from studies where workspace_id = $1 and id::text = $2",
 		stands: "select " + standing + " from studies where workspace_id = $1 and id::text = $2",
 		set:    "update studies set deleted_at = case $3 when 'in the bin' then now() end, revision = revision + 1 where workspace_id = $1 and id::text = $4 and " + whereabouts},

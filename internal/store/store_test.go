@@ -254,3 +254,15 @@ func TestAServerThatIsNotThereIsSaid(t *testing.T) {
 	_, err = store.Open(t.Context(), "postgres://127.0.0.1:notaport/")
 	assert.ErrorContains(t, err, "address cannot be read")
 }
+
+func ratingOf(t *testing.T, text string) fit.Halves {
+	t.Helper()
+	h, err := fit.ParseHalves(text)
+	require.NoError(t, err)
+	return h
+}
+
+// renamed is the demo's study under another key and title.
+func renamed(key, title string) []byte {
+	return []byte(strings.NewReplacer(`"key": "spring-list"`, `"key": "`+key+`"`, `"title": "Spring list"`, `"title": "`+title+`"`).Replace(string(demo.Study())))
+}
