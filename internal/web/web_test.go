@@ -19,8 +19,6 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func TestMain(m *testing.M) { testkit.Main(m) }
-
 // answer is a response with its body read.
 type answer struct {
 	status int
@@ -47,12 +45,17 @@ func get(t testing.TB, c *http.Client, address string) answer {
 // post sends a form as a browser without scripts does, following redirects.
 func post(t testing.TB, c *http.Client, address string, pairs ...string) answer {
 	t.Helper()
+	resp, err := c.PostForm(address, values(pairs))
+	return read(t, resp, err)
+}
+
+// values are a form's fields, told in pairs.
+func values(pairs []string) url.Values {
 	form := url.Values{}
 	for i := 0; i < len(pairs); i += 2 {
 		form.Set(pairs[i], pairs[i+1])
 	}
-	resp, err := c.PostForm(address, form)
-	return read(t, resp, err)
+	return form
 }
 
 var tags = regexp.MustCompile(`<[^>]*>`)
