@@ -64,10 +64,14 @@ func JudgePassword(password, name, email string) error {
 	case repeats(low):
 		return weak("That password repeats the same few letters. Choose another.")
 	}
-	for _, own := range append(strings.Fields(strings.ToLower(name)), strings.ToLower(email), strings.SplitN(strings.ToLower(email), "@", 2)[0]) {
-		if own != "" && 2*len(own) >= len(low) && strings.Contains(low, own) {
-			return weak("That password is mostly your name or email. Choose another.")
+	rest := low
+	for _, own := range append([]string{strings.ToLower(email), strings.SplitN(strings.ToLower(email), "@", 2)[0]}, strings.Fields(strings.ToLower(name))...) {
+		if len(own) > 2 {
+			rest = strings.ReplaceAll(rest, own, "")
 		}
+	}
+	if utf8.RuneCountInString(rest) < LeastPassword/2 {
+		return weak("That password is mostly your name or email. Choose another.")
 	}
 	return nil
 }

@@ -46,7 +46,7 @@ type Options struct {
 	Demo    string           // email of the demo's owner, whom one may look around as on this machine; "": no demo
 	Proxies []string         // addresses of proxies whose X-Forwarded-For is believed
 	Now     func() time.Time // the clock; freshness counts from its day
-	Log     *slog.Logger
+	Log     *slog.Logger     // nil: nothing is noted
 }
 
 // New makes a server, whose pages follow the database until the context ends.
@@ -59,6 +59,9 @@ func New(ctx context.Context, o Options) (*Server, error) {
 	v, err := loadViews(a)
 	if err != nil {
 		return nil, err
+	}
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), today: func() time.Time {
 		now := o.Now()

@@ -1,0 +1,407 @@
+package web_test
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"ninecoins/internal/demo"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/mail"
+	"ninecoins/internal/store"
+	"ninecoins/internal/testkit"
+	"ninecoins/internal/web"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// letter waits for a letter, ten seconds at most, and returns the link in it.
+func letter(t *testing.T, app *testkit.App) (mail.Letter, string) {
+	t.Helper()
+	select {
+	case l := <-app.Letters:
+		return l, regexp.MustCompile(`https?://\S+`).FindString(l.Text)
+	case <-time.After(10 * time.Second):
+		require.Fail(t, "no letter came")
+		return mail.Letter{}, ""
+	}
+}
+
+func TestSigningInAndOut(t *testing.T) {
+	app := testkit.Start(t, true)
+	app.SignIn(t, demo.People[0].Email) // gives the owner a password
+	c := testkit.Visitor(t)
+	a := get(t, c, app.Page("costs?as=table"))
+	assert.Equal(t, "/sign-in?next="+url.QueryEscape("/studies/"+app.Study.String()+"/costs?as=table"), a.at)
+	next := regexp.MustCompile(`name="next" value="([^"]*)"`).FindStringSubmatch(a.body)[1]
+
+	wrong := post(t, c, app.Address+"/sign-in", "email", demo.People[0].Email, "password", "not the one it is")
+	nobody := post(t, c, app.Address+"/sign-in", "email", "nobody@marl.example", "password", "not the one it is")
+	assert.Equal(t, http.StatusUnprocessableEntity, wrong.status)
+	assert.Equal(t, strings.ReplaceAll(wrong.body, demo.People[0].Email, "nobody@marl.example"), nobody.body, "whether there is such an account is not told")
+	assert.NotContains(t, wrong.body, "not the one it is")
+
+	planted := testkit.Visitor(t)
+	get(t, planted, app.Address+"/read/"+readingLink(t, app, false))
+	before := app.Cookie(t, planted).Value
+	a = post(t, planted, app.Address+"/sign-in", "email", strings.ToUpper(demo.People[0].Email), "password", testkit.Password, "next", strings.ReplaceAll(next, "&amp;", "&"))
+	assert.Contains(t, a.at, "costs?as=table", "one comes where one wanted to go")
+	assert.NotEqual(t, before, app.Cookie(t, planted).Value, "under a new token")
+
+	resp, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).PostForm(app.Address+"/sign-in", values([]string{"email", demo.People[0].Email, "password", testkit.Password, "next", "//elsewhere.example"}))
+	a = read(t, resp, err)
+	assert.Equal(t, "/", a.header.Get("Location"), "and nowhere else")
+	cookie := a.header.Get("Set-Cookie")
+	assert.Contains(t, cookie, "HttpOnly")
+	assert.Contains(t, cookie, "SameSite=Lax")
+	assert.NotContains(t, cookie, "Secure")
+
+	// Signing out ends every session of the account, on every server process.
+	elsewhere := app.SignIn(t, demo.People[0].Email)
+	other := app.Another(t)
+	moveCookies(t, elsewhere, app.Address, other)
+	assert.Equal(t, "/", get(t, elsewhere, other+"/").at)
+	copied := app.Cookie(t, planted)
+	a = post(t, planted, app.Address+"/sign-out")
+	assert.Equal(t, "/sign-in", a.at)
+	assert.Contains(t, get(t, elsewhere, other+"/").at, "/sign-in")
+	thief := testkit.Visitor(t)
+	at, _ := url.Parse(app.Address)
+	thief.Jar.SetCookies(at, []*http.Cookie{copied})
+	assert.Contains(t, get(t, thief, app.Page("costs")).at, "/sign-in", "a copy of the cookie is worth nothing")
+}
+
+func TestCookiesAreSecureUnderTLS(t *testing.T) {
+	app := testkit.Start(t, false)
+	s, err := web.New(t.Context(), web.Options{Store: app.Store, Address: "https://coins.example", Now: time.Now, Demo: demo.People[0].Email})
+	require.NoError(t, err)
+	handler, err := s.Handler()
+	require.NoError(t, err)
+	recorded := record(t, handler, "POST", "/demo", "127.0.0.1:5", map[string]string{"Host": "localhost"})
+	assert.Equal(t, http.StatusSeeOther, recorded.status)
+	assert.Contains(t, recorded.header.Get("Set-Cookie"), "Secure")
+}
+
+func TestTheDemosOwnerIsThereOnlyOnThisMachine(t *testing.T) {
+	app := testkit.Start(t, true)
+	handler, err := app.Server.Handler()
+	require.NoError(t, err)
+	for _, row := range []struct {
+		from   string
+		header map[string]string
+		let    bool
+	}{
+		{"127.0.0.1:5", map[string]string{"Host": "127.0.0.1:9009"}, true},
+		{"[::1]:5", map[string]string{"Host": "[::1]:9009"}, true},
+		{"127.0.0.1:5", map[string]string{"Host": "localhost:9009"}, true},
+		{"192.168.1.7:5", map[string]string{"Host": "127.0.0.1:9009"}, false},
+		{"127.0.0.1:5", map[string]string{"Host": "coins.example"}, false},
+		{"127.0.0.1:5", map[string]string{"Host": "localhost", "X-Forwarded-For": "203.0.113.9"}, false},
+		{"127.0.0.1:5", map[string]string{"Host": "localhost", "Forwarded": "for=203.0.113.9"}, false},
+	} {
+		assert.Equal(t, row.let, record(t, handler, "POST", "/demo", row.from, row.header).status == http.StatusSeeOther, "%v", row)
+		assert.Equal(t, row.let, strings.Contains(record(t, handler, "GET", "/sign-in", row.from, row.header).body, "Look around as Imke Vroom"), "%v", row)
+	}
+	// Without the demo there is neither the door nor the mailbox.
+	bare, err := web.New(t.Context(), web.Options{Store: app.Store, Address: app.Address, Now: time.Now})
+	require.NoError(t, err)
+	handler, err = bare.Handler()
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusNotFound, record(t, handler, "POST", "/demo", "127.0.0.1:5", map[string]string{"Host": "localhost"}).status)
+	assert.NotContains(t, record(t, handler, "GET", "/sign-in", "127.0.0.1:5", map[string]string{"Host": "localhost"}).body, "Look around")
+}
+
+func TestTriesAtTheDoorAreLimitedOnAllServersTogether(t *testing.T) {
+	app := testkit.Start(t, true)
+	app.SignIn(t, demo.People[1].Email)
+	servers := []string{app.Address, app.Another(t)}
+	for n := range 8 {
+		assert.Equal(t, http.StatusUnprocessableEntity, post(t, testkit.Visitor(t), servers[n%2]+"/sign-in", "email", demo.People[1].Email, "password", "guess number one").status)
+		assert.Equal(t, http.StatusUnprocessableEntity, post(t, testkit.Visitor(t), servers[n%2]+"/sign-in", "email", "nobody@marl.example", "password", "guess number one").status)
+	}
+	a := post(t, testkit.Visitor(t), servers[0]+"/sign-in", "email", demo.People[1].Email, "password", testkit.Password)
+	assert.Equal(t, http.StatusTooManyRequests, a.status, "not even with the right one")
+	assert.Regexp(t, `Too many tries, with this email or from this computer. Wait 1[45] minutes and try again`, words(a))
+	b := post(t, testkit.Visitor(t), servers[1]+"/sign-in", "email", "nobody@marl.example", "password", testkit.Password)
+	assert.Equal(t, http.StatusTooManyRequests, b.status, "the same for an email without an account")
+	app.SignIn(t, demo.People[2].Email)
+	for range 30 {
+		post(t, testkit.Visitor(t), servers[0]+"/sign-in", "email", uuid.NewString()+"@marl.example", "password", "x")
+	}
+	a = post(t, testkit.Visitor(t), servers[0]+"/sign-in", "email", "fresh@marl.example", "password", "x")
+	assert.Equal(t, http.StatusTooManyRequests, a.status, "nor other emails, from the same address")
+}
+
+func TestTheFirstOwnerSetsUpByALink(t *testing.T) {
+	app := testkit.Start(t, false)
+	empty := testkit.Database(t)
+	s, err := store.Open(t.Context(), empty)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	require.NoError(t, s.Migrate(t.Context()))
+	address, _ := app.Serve(t, s, nil)
+	token, hash := doors.NewToken()
+	require.NoError(t, s.MakeSetUp(t.Context(), hash, time.Hour))
+	c := testkit.Visitor(t)
+	door := address + "/set-up/" + token
+	assert.Contains(t, words(get(t, c, door)), "You are the first here")
+	a := post(t, c, door, "workspace", "", "name", " ", "email", "no email", "password", "password99881")
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	for _, want := range []string{"Type a name for the workspace", "Type a name.", "“no email” is no email address", "That is a common password"} {
+		assert.Contains(t, words(a), want)
+	}
+	assert.NotContains(t, a.body, "password99881")
+	a = post(t, c, door, "workspace", "Madder & Son", "name", "Rue Sable", "email", "rue@madder.example", "password", testkit.Password)
+	assert.Equal(t, "/", a.at)
+	assert.Contains(t, words(a), "Nothing on the Desk yet")
+	assert.Contains(t, words(a), "Madder &amp; Son")
+	assert.Equal(t, http.StatusGone, get(t, c, door).status)
+	assert.Contains(t, words(post(t, c, door, "workspace", "x")), "It was used before, and opens only once")
+	assert.Equal(t, http.StatusGone, get(t, c, address+"/set-up/nonsense").status)
+
+	// Files come in by the Desk: price lists, then the study; or they are refused with every fault.
+	a = upload(t, c, address+"/files", demo.Study())
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Contains(t, words(a), "there is no edition of platform &#34;brindlepost&#34; read on 2026-10-02; import its price list first")
+	for _, list := range demo.PriceLists() {
+		assert.Equal(t, "/shelf", upload(t, c, address+"/files", list).at)
+	}
+	assert.Contains(t, upload(t, c, address+"/files", demo.Study()).at, "/brief")
+	assert.Equal(t, http.StatusBadRequest, post(t, c, address+"/files").status)
+	assert.Equal(t, http.StatusUnprocessableEntity, upload(t, c, address+"/files", []byte("not json")).status)
+	assert.Contains(t, words(post(t, c, address+"/shelf", "edit", "delete", "of", "fernwire")), "Nothing was deleted: its price lists are relied on by Spring list")
+
+	// The whole workspace goes out, and into another one that is empty.
+	file := get(t, c, address+"/workspace/export")
+	assert.Contains(t, file.header.Get("Content-Disposition"), "workspace-2026-11-24.json")
+	assert.Contains(t, words(upload(t, c, address+"/files", []byte(file.body))), "A whole workspace comes only into an empty one")
+	a = post(t, c, address+"/workspaces", "edit", "make", "value", "A second home")
+	assert.Contains(t, words(a), "Nothing on the Desk yet")
+	a = upload(t, c, address+"/files", []byte(file.body))
+	assert.Contains(t, words(a), "Spring list")
+	assert.Equal(t, file.body, get(t, c, address+"/workspace/export").body)
+}
+
+func TestInvitationsAreSentAndTakenUp(t *testing.T) {
+	app := testkit.Start(t, true)
+	a := post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", "not one", "role", "rater")
+	assert.Contains(t, words(a), "“not one” is no email address")
+	assert.Contains(t, a.body, `value="not one"`)
+	a = post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", demo.People[1].Email, "role", "rater")
+	assert.Contains(t, words(a), "Whoever has that email is a member already")
+	assert.Equal(t, http.StatusBadRequest, post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", "rue@marl.example", "role", "king").status)
+
+	a = post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", "rue@marl.example", "role", "rater")
+	l, link := letter(t, app)
+	assert.Equal(t, "rue@marl.example", l.To)
+	assert.Contains(t, l.Subject, "Imke Vroom invites you to Marl & Thistle")
+	assert.Contains(t, a.body, `value="`+link+`"`, "the owner sees it once")
+	assert.False(t, strings.Contains(get(t, app.Client, app.Address+"/workspace").body, link))
+	rue := testkit.Visitor(t)
+	assert.Contains(t, words(get(t, rue, link)), "Imke Vroom invites rue@marl.example to be a rater, who may rate, log trials and note findings")
+	assert.Contains(t, words(post(t, rue, link, "name", "Dov Amsel", "password", testkit.Password)), "Somebody else goes by that name in Marl &amp; Thistle")
+	assert.Contains(t, words(post(t, app.Client, link)), "You are a member already")
+	a = post(t, rue, link, "name", "Rue Sable", "password", testkit.Password)
+	assert.Equal(t, "/", a.at)
+	assert.Contains(t, words(a), "Spring list")
+	assert.Equal(t, http.StatusGone, get(t, testkit.Visitor(t), link).status)
+
+	// Somebody with an account joins a second workspace with its password.
+	post(t, app.Client, app.Address+"/workspaces", "edit", "make", "value", "Bulbs abroad")
+	post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", "rue@marl.example", "role", "editor")
+	_, link = letter(t, app)
+	fresh := testkit.Visitor(t)
+	assert.Contains(t, words(get(t, fresh, link)), "That email has an account already: type its password to join")
+	assert.Contains(t, words(post(t, fresh, link, "password", "something else here")), "do not belong together")
+	a = post(t, fresh, link, "password", testkit.Password)
+	assert.Contains(t, words(a), "Bulbs abroad")
+	a = get(t, fresh, app.Address+"/account")
+	assert.Contains(t, words(a), "Marl &amp; Thistle rater")
+	assert.Contains(t, words(a), "Bulbs abroad editor")
+	seat := regexp.MustCompile(`name="of" value="([0-9a-f-]{36})"`).FindStringSubmatch(a.body)[1]
+	assert.Contains(t, words(post(t, fresh, app.Address+"/workspaces", "edit", "choose", "of", seat)), "The studies of Marl &amp; Thistle")
+	assert.Equal(t, http.StatusNotFound, post(t, fresh, app.Address+"/workspaces", "edit", "choose", "of", uuid.NewString()).status)
+	assert.Equal(t, http.StatusUnprocessableEntity, post(t, fresh, app.Address+"/workspaces", "edit", "make", "value", " ").status)
+	assert.Equal(t, http.StatusOK, get(t, fresh, app.Page("growth")).status, "a study opens whichever workspace was chosen last")
+
+	post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", "sedge@marl.example", "role", "editor")
+	_, link = letter(t, app)
+	a = get(t, app.Client, app.Address+"/workspace")
+	open := regexp.MustCompile(`value="withdraw"><input type="hidden" name="of" value="([^"]*)"`).FindStringSubmatch(a.body)[1]
+	post(t, app.Client, app.Address+"/workspace", "edit", "withdraw", "of", open)
+	assert.Contains(t, words(get(t, testkit.Visitor(t), link)), "It was withdrawn")
+	assert.Equal(t, http.StatusConflict, post(t, app.Client, app.Address+"/workspace", "edit", "withdraw", "of", open).status)
+}
+
+func TestAForgottenPasswordIsReplacedByLetter(t *testing.T) {
+	app := testkit.Start(t, true)
+	c := app.SignIn(t, demo.People[1].Email)
+	guest := testkit.Visitor(t)
+	known := post(t, guest, app.Address+"/forgot", "email", demo.People[1].Email)
+	unknown := post(t, guest, app.Address+"/forgot", "email", "nobody@marl.example")
+	assert.Equal(t, known.body, unknown.body, "whether there is such an account is not told")
+	l, link := letter(t, app)
+	assert.Equal(t, demo.People[1].Email, l.To)
+	assert.Contains(t, words(post(t, guest, link, "password", "short")), "at least 12 letters")
+	a := post(t, guest, link, "password", "rue and sedge by the pond")
+	assert.Equal(t, "/", a.at, "and one is in")
+	assert.Contains(t, get(t, c, app.Address+"/").at, "/sign-in", "older sessions have ended")
+	assert.Equal(t, http.StatusGone, get(t, guest, link).status)
+	assert.Equal(t, http.StatusUnprocessableEntity, post(t, testkit.Visitor(t), app.Address+"/sign-in", "email", demo.People[1].Email, "password", testkit.Password).status)
+	for range 3 {
+		a = post(t, guest, app.Address+"/forgot", "email", "NOBODY@marl.example")
+	}
+	assert.Equal(t, http.StatusTooManyRequests, a.status)
+	assert.Contains(t, words(post(t, guest, app.Address+"/forgot", "email", "x")), "is no email address")
+}
+
+func TestAnAccountIsChangedByItsOwner(t *testing.T) {
+	app := testkit.Start(t, true)
+	page := app.Address + "/account"
+	other := app.SignIn(t, demo.People[0].Email)
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "password", "current", "wrong", "password", "rue and sedge by the pond")), "That is not your password of today")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "password", "current", testkit.Password, "password", "imkevroom2026")), "mostly your name or email")
+	before := app.Cookie(t, app.Client).Value
+	a := post(t, app.Client, page, "edit", "password", "current", testkit.Password, "password", "rue and sedge by the pond")
+	assert.Equal(t, "/account", a.at)
+	assert.NotEqual(t, before, app.Cookie(t, app.Client).Value)
+	assert.Contains(t, get(t, other, page).at, "/sign-in", "the other sessions have ended")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "email", "email", demo.People[1].Email, "current", "rue and sedge by the pond")), "That email has an account already")
+	a = post(t, app.Client, page, "edit", "email", "email", "imke.vroom@marl.example", "current", "rue and sedge by the pond")
+	assert.Contains(t, words(a), "Your account, as imke.vroom@marl.example")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "name", "name", "Dov Amsel")), "Somebody else goes by that name")
+	a = post(t, app.Client, page, "edit", "name", "name", "Imke V. Sable")
+	assert.Contains(t, words(a), "Imke V. Sable")
+	assert.Contains(t, words(get(t, app.Client, app.Page("scores"))), "rated 0 to 9 by Imke V. Sable")
+	assert.Equal(t, http.StatusBadRequest, post(t, app.Client, page, "edit", "crown").status)
+}
+
+func TestPeopleAreGivenRolesAndTheLastOwnerStays(t *testing.T) {
+	app := testkit.Start(t, true)
+	page := app.Address + "/workspace"
+	imke := testkit.As(t, app.Store, app.Workspace.ID, uuid.Nil, doors.Owner)
+	dov := testkit.As(t, app.Store, app.Workspace.ID, uuid.Nil, doors.Editor)
+	c := app.As(t, doors.Editor)
+	assert.Contains(t, words(get(t, c, page)), "An owner can change it")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "role", "of", imke.By.String(), "was", "owner", "value", "reader")), "a workspace needs an owner")
+	post(t, app.Client, page, "edit", "role", "of", dov.By.String(), "was", "editor", "value", "reader")
+	a := get(t, c, app.Page("growth"))
+	assert.Contains(t, words(a), "You are a reader here: you may see everything and change nothing")
+	assert.False(t, strings.Contains(a.body, `name="value"`), "nothing to type into")
+	assert.Equal(t, http.StatusConflict, post(t, app.Client, page, "edit", "role", "of", dov.By.String(), "was", "editor", "value", "rater").status)
+	assert.Equal(t, http.StatusBadRequest, post(t, app.Client, page, "edit", "role", "of", dov.By.String(), "was", "reader", "value", "king").status)
+	post(t, app.Client, page, "edit", "remove", "of", dov.By.String(), "was", "reader")
+	assert.Equal(t, http.StatusNotFound, get(t, c, app.Page("growth")).status)
+	assert.Contains(t, words(get(t, c, app.Address+"/")), "You are in no workspace")
+	assert.Contains(t, words(get(t, c, app.Address+"/shelf")), "You are in no workspace at present")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "name", "value", "")), "Type a name for the workspace")
+	a = post(t, app.Client, page, "edit", "name", "value", "Madder")
+	assert.Contains(t, words(a), "Madder")
+	a = get(t, app.Client, app.Address+"/history")
+	assert.Contains(t, words(a), "Imke Vroom Role Dov Amsel editor reader")
+}
+
+func TestAReadingLinkShowsOneStudyAndNoNames(t *testing.T) {
+	app := testkit.Start(t, true)
+	page := app.Page("links")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "make", "label", "", "until", "2026-12-01")), "Type for whom the link is")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "make", "label", "The board", "until", "yesterday")), "“yesterday” is no day from today to 2027-11-25")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "make", "label", "The board", "until", "2026-11-23")), "is no day from today")
+	a := post(t, app.Client, page, "edit", "make", "label", "The board", "until", "2126-11-23")
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	until := time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
+	a = post(t, app.Client, page, "edit", "make", "label", "The board", "until", until)
+	secret := regexp.MustCompile(`http://[^"]*/read/[A-Za-z0-9_-]{43}`).FindString(a.body)
+	require.NotEmpty(t, secret)
+	assert.False(t, strings.Contains(get(t, app.Client, page).body, secret), "shown once")
+
+	c := testkit.Visitor(t)
+	a = get(t, c, secret)
+	assert.Contains(t, a.at, "/brief")
+	assert.Contains(t, words(a), "You read this study by a link, until")
+	for _, coin := range append(coins, "options/brindlepost", "receipts/brindlepost?month=2027-01") {
+		a := get(t, c, app.Page(coin))
+		assert.Equal(t, http.StatusOK, a.status, coin)
+		for _, p := range demo.People {
+			assert.False(t, strings.Contains(a.body, p.Name), "%s on %s", p.Name, coin)
+		}
+		assert.False(t, regexp.MustCompile(`<input[^>]*name="value"`).MatchString(a.body), "nothing to type into on %s", coin)
+		assert.False(t, strings.Contains(a.body, "Undo:"), coin)
+	}
+	assert.Contains(t, words(get(t, c, app.Page("scores"))), "rated 0 to 9 by Rater 1")
+	other, err := app.Store.ImportStudy(t.Context(), store.Editing{Workspace: app.Workspace.ID}, []byte(strings.Replace(string(demo.Study()), `"key": "spring-list"`, `"key": "autumn-list"`, 1)))
+	require.NoError(t, err)
+	assert.Contains(t, get(t, c, app.Address+"/studies/"+other.String()+"/brief").at, "/sign-in", "no other study")
+
+	named := testkit.Visitor(t)
+	get(t, named, app.Address+"/read/"+readingLink(t, app, true))
+	assert.Contains(t, words(get(t, named, app.Page("scores"))), "rated 0 to 9 by Imke Vroom", "ticked, names are shown")
+
+	a = get(t, app.Client, page)
+	id := regexp.MustCompile(`value="withdraw"><input type="hidden" name="of" value="([^"]*)"><button class="link" aria-label="Withdraw the link for The board"`).FindAllStringSubmatch(a.body, -1)
+	require.Len(t, id, 2)
+	for _, one := range id {
+		post(t, app.Client, page, "edit", "withdraw", "of", one[1])
+	}
+	assert.Contains(t, get(t, c, app.Page("scores")).at, "/sign-in")
+	assert.Equal(t, http.StatusGone, get(t, testkit.Visitor(t), secret).status)
+	assert.Equal(t, http.StatusNotFound, post(t, app.Client, page, "edit", "withdraw", "of", id[0][1]).status)
+	assert.Equal(t, http.StatusBadRequest, post(t, app.Client, page, "edit", "frame").status)
+}
+
+// TestASessionShowsOnlyItsOwnUnderLoad has people of several workspaces ask
+// for their pages all at once, on two servers.
+func TestASessionShowsOnlyItsOwnUnderLoad(t *testing.T) {
+	app := testkit.Start(t, true)
+	servers := []string{app.Address, app.Another(t)}
+	type person struct {
+		client *http.Client
+		name   string
+		study  uuid.UUID
+	}
+	var people []person
+	for n := range 6 {
+		w, err := app.Store.NewWorkspace(t.Context(), account(t, app, fmt.Sprintf("Founder %d", n)), fmt.Sprintf("Workspace-%d.", n))
+		require.NoError(t, err)
+		by := store.Editing{Workspace: w.ID}
+		for _, list := range demo.PriceLists() {
+			_, err = app.Store.ImportPriceList(t.Context(), by, list)
+			require.NoError(t, err)
+		}
+		study, err := app.Store.ImportStudy(t.Context(), by, []byte(strings.ReplaceAll(string(demo.Study()), "Spring list", fmt.Sprintf("Study-%d.", n))))
+		require.NoError(t, err)
+		p := person{client: app.SignIn(t, app.NewAccount(t, w.ID, fmt.Sprintf("Person-%d.", n), doors.Editor)), name: fmt.Sprint(n, "."), study: study}
+		moveCookies(t, p.client, servers[0], servers[1])
+		people = append(people, p)
+	}
+	mine := regexp.MustCompile(`(?:Workspace|Study|Person)-(\d\.)`)
+	var all sync.WaitGroup
+	for n, p := range people {
+		all.Go(func() {
+			for round := range 12 {
+				server := servers[(n+round)%2]
+				pages := []string{server + "/", server + "/studies/" + p.study.String() + "/scores", server + "/account", server + "/workspace", server + "/studies/" + p.study.String() + "/history"}
+				a := get(t, p.client, pages[round%len(pages)])
+				found := mine.FindAllStringSubmatch(a.body, -1)
+				assert.NotEmpty(t, found)
+				for _, m := range found {
+					assert.Equal(t, p.name, m[1])
+				}
+				post(t, p.client, server+"/studies/"+p.study.String()+"/growth", "edit", "driver", "of", "seats", "was", fmt.Sprint(3+round), "value", fmt.Sprint(4+round))
+				another := people[(n+1)%len(people)].study
+				assert.Equal(t, http.StatusNotFound, get(t, p.client, server+"/studies/"+another.String()+"/costs").status)
+			}
+		})
+	}
+	all.Wait()
+	for _, p := range people {
+		assert.Contains(t, get(t, p.client, servers[0]+"/studies/"+p.study.String()+"/growth").body, `name="value" value="15" aria-label="Seats`)
+	}
+}
