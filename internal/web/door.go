@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	netmail "net/mail"
+	"net/url"
 	"strings"
 	"time"
 	"unicode"
@@ -184,10 +185,11 @@ func (s *Server) checked(c *gin.Context, email, password string) (a store.Accoun
 
 // inside returns an address within the application; the Desk for any other.
 func inside(next string) string {
-	if !strings.HasPrefix(next, "/") || strings.HasPrefix(next, "//") || strings.ContainsAny(next, "\\\r\n\t") {
+	u, err := url.Parse(next)
+	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(u.Path, "//") || strings.ContainsAny(next, "\\\r\n\t") {
 		return "/"
 	}
-	return next
+	return u.RequestURI()
 }
 
 // deadPass says why a link that opens once does not open.
