@@ -33,6 +33,7 @@ type visitor struct {
 	app *testkit.App
 	// where its server answers
 	address string
+	quiet   bool // what the console says does not fail the test
 }
 
 // visit opens the demo in a browser, signed in as its owner.
@@ -51,17 +52,18 @@ func enter(t *testing.T, app *testkit.App, address string, cookie *http.Cookie, 
 	tab, closeTab, err := browser.Open(ctx)
 	require.NoError(t, err)
 	t.Cleanup(closeTab)
+	v := &visitor{t: t, app: app, address: address}
 	require.NoError(t, chromedp.Listen(tab, func(event any) {
 		switch e := event.(type) {
 		case *runtime.EventExceptionThrown:
 			t.Errorf("script error: %s", e.ExceptionDetails.Text)
 		case *runtime.EventConsoleAPICalled:
-			if e.Type == runtime.ConsoleAPICalledTypeError {
+			if e.Type == runtime.ConsoleAPICalledTypeError && !v.quiet {
 				t.Errorf("console error: %v", e.Args)
 			}
 		}
 	}))
-	v := &visitor{t, tab, app, address}
+	v.ctx = tab
 	v.do(chromedp.EmulateViewport(width, height))
 	if cookie != nil {
 		v.do(browser.WithCookie(address, cookie))
@@ -99,6 +101,9 @@ func (v *visitor) await(expression string) {
 	v.t.Helper()
 	wait := fmt.Sprintf(`new Promise((done) => { const look = () => (%s) ? done() : setTimeout(look, 20); look(); })`, expression)
 	err := chromedp.Do(v.ctx, chromedp.Evaluate[chromedp.Void](wait, chromedp.EvalAwaitPromise))
+	for err != nil && v.ctx.Err() == nil && strings.Contains(err.Error(), "navigated") { // to the page that is waited for
+		err = chromedp.Do(v.ctx, chromedp.Evaluate[chromedp.Void](wait, chromedp.EvalAwaitPromise))
+	}
 	require.NoError(v.t, err, "waiting for %s", expression)
 }
 
