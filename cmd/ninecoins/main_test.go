@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"encoding/json"
@@ -8,6 +9,7 @@ import (
 	"net"
 	"net/http"
 	"net/http/cookiejar"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -211,4 +213,93 @@ func TestImportReachesAnApplicationThatIsRunning(t *testing.T) {
 	assert.Equal(t, 2, code)
 	assert.Contains(t, out, "Starting PostgreSQL", "nothing runs any more, so it is started")
 	assert.Contains(t, errs, "already", "what was brought in is kept")
+}
+
+// TestWithoutTheDemoTheFirstOwnerIsAskedIn follows the link on the console.
+func TestWithoutTheDemoTheFirstOwnerIsAskedIn(t *testing.T) {
+	t.Setenv("DATABASE_URL", testkit.Database(t))
+	port := freePort(t)
+	t.Setenv("PORT", port)
+	t.Setenv("NINECOINS_URL", "http://localhost:"+port)
+	ctx, stop := context.WithCancel(t.Context())
+	said, says := io.Pipe()
+	ended := make(chan int, 1)
+	go func() { ended <- run(ctx, []string{"serve"}, says, io.Discard); says.Close() }()
+	lines := bufio.NewScanner(said)
+	link := ""
+	for lines.Scan() && !strings.Contains(lines.Text(), "Stop it with") {
+		if strings.Contains(lines.Text(), "/set-up/") {
+			link = lines.Text()
+		}
+	}
+	require.True(t, strings.HasPrefix(link, "http://localhost:"+port+"/set-up/"), link)
+	printed := make(chan string, 100)
+	go func() {
+		defer close(printed)
+		for lines.Scan() {
+			printed <- lines.Text()
+		}
+	}()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	c := &http.Client{Timeout: 5 * time.Second, Jar: jar}
+	ask := func(method, path string, form url.Values) (int, string) {
+		var resp *http.Response
+		var err error
+		if method == http.MethodGet {
+			resp, err = c.Get(path)
+		} else {
+			resp, err = c.PostForm(path, form)
+		}
+		require.NoError(t, err)
+		defer resp.Body.Close()
+		body, err := io.ReadAll(resp.Body)
+		require.NoError(t, err)
+		return resp.StatusCode, string(body)
+	}
+	_, body := ask(http.MethodPost, link, url.Values{"workspace": {"Madder"}, "name": {"Rue Sable"}, "email": {"rue@madder.example"}, "password": {testkit.Password}})
+	assert.Contains(t, body, "Nothing on the Desk yet")
+	assert.NotContains(t, body, "/mailbox")
+	code, _ := ask(http.MethodPost, "http://localhost:"+port+"/demo", nil)
+	assert.Equal(t, http.StatusNotFound, code)
+	ask(http.MethodPost, "http://localhost:"+port+"/workspace", url.Values{"edit": {"invite"}, "email": {"sedge@madder.example"}, "role": {"rater"}})
+	for line := range printed {
+		if strings.Contains(line, "To: sedge@madder.example") {
+			break // without a mail server letters come to the console
+		}
+	}
+	go func() {
+		for range printed {
+		}
+	}()
+	stop()
+	assert.Zero(t, <-ended)
+
+	out := filepath.Join(t.TempDir(), "madder.json")
+	exit, text, errs := call(t, "export", "-workspace", "Madder", out)
+	require.Zero(t, exit, errs)
+	assert.Contains(t, text, "Wrote Madder to madder.json")
+	exit, _, errs = call(t, "export", "-workspace", "Nowhere", out)
+	assert.Equal(t, 2, exit)
+	assert.Contains(t, errs, `there are 0 workspaces called "Nowhere"`)
+	t.Setenv("DATABASE_URL", testkit.Database(t))
+	exit, text, errs = call(t, "import", out)
+	require.Zero(t, exit, errs)
+	assert.Contains(t, text, "Took the workspace Madder.")
+}
+
+func TestSettingsThatDoNotGoTogetherAreRefused(t *testing.T) {
+	for _, row := range []struct{ name, value, want string }{
+		{"TLS_CERT", "cert.pem", "TLS_CERT and TLS_KEY go together"},
+		{"SMTP_URL", "smtp://mail.example", "SMTP_URL and MAIL_FROM go together"},
+		{"NINECOINS_URL", "coins.example", `NINECOINS_URL "coins.example" is not of the form https://coins.example`},
+		{"NINECOINS_URL", "https://coins.example/below", "is not of the form"},
+	} {
+		t.Run(row.want, func(t *testing.T) {
+			t.Setenv(row.name, row.value)
+			code, _, errs := call(t, "serve")
+			assert.Equal(t, 2, code)
+			assert.Contains(t, errs, row.want)
+		})
+	}
 }

@@ -178,6 +178,7 @@ func openDatabase(ctx context.Context, s settings, o serveFlags, address string,
 		lock.Free()
 		return "", nil, err
 	}
+	go cluster.Keep(ctx, func(text string) { fmt.Fprintln(out, text) })
 	return cluster.URL(), func() { cluster.Stop(); lock.Free() }, nil
 }
 

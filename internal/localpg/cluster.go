@@ -17,6 +17,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -29,9 +30,15 @@ const Database = "ninecoins"
 // Cluster is a running server. Stop ends it.
 type Cluster struct {
 	dir, password string
+	bin           string
+	who           localUser
+	throwaway     bool
 	port          int
-	server        *exec.Cmd
-	done          chan struct{}
+
+	mu       sync.Mutex // for what follows
+	server   *exec.Cmd
+	done     chan struct{} // closed when the server has ended
+	stopping bool
 }
 
 // Problem is a failure told to the person at the console: what happened and
@@ -69,19 +76,18 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &Cluster{dir: o.Dir}
+	c := &Cluster{dir: o.Dir, who: who, throwaway: o.Throwaway}
 	if err := who.own(c.dir); err != nil {
 		return nil, diskProblem("The folder "+c.dir+" cannot be handed to "+who.name, err)
 	}
-	bin, err := binaries(c.data())
-	if err != nil {
+	if c.bin, err = binaries(c.data()); err != nil {
 		return nil, err
 	}
 	if err := c.secret(who); err != nil {
 		return nil, diskProblem("The database's password cannot be kept in "+c.dir, err)
 	}
 	if _, err := os.Stat(filepath.Join(c.data(), "PG_VERSION")); err != nil {
-		if err := c.create(ctx, who, bin); err != nil {
+		if err := c.create(ctx, who, c.bin); err != nil {
 			return nil, err
 		}
 	}
@@ -89,8 +95,10 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 		return nil, err
 	}
 	for try := 0; ; try++ {
-		err = c.launch(ctx, who, bin, o.Throwaway)
-		if err == nil {
+		if c.port, err = freePort(); err != nil {
+			return nil, &Problem{What: "No free port on 127.0.0.1", Do: "Close programs that hold many connections and start again.", Err: err}
+		}
+		if err = c.launch(ctx); err == nil {
 			return c, c.createDatabase(ctx)
 		}
 		if try == 2 || !strings.Contains(err.Error(), "in use") {
@@ -160,11 +168,8 @@ func (c *Cluster) create(ctx context.Context, who localUser, bin string) error {
 	return nil
 }
 
-func (c *Cluster) launch(ctx context.Context, who localUser, bin string, throwaway bool) error {
-	var err error
-	if c.port, err = freePort(); err != nil {
-		return &Problem{What: "No free port on 127.0.0.1", Do: "Close programs that hold many connections and start again.", Err: err}
-	}
+// launch starts the server on the cluster's port and waits until it answers.
+func (c *Cluster) launch(ctx context.Context) error {
 	log, err := os.Create(c.log())
 	if err != nil {
 		return diskProblem("The server's log cannot be written", err)
@@ -172,19 +177,62 @@ func (c *Cluster) launch(ctx context.Context, who localUser, bin string, throwaw
 	defer log.Close()
 	args := []string{"-D", c.data(), "-p", strconv.Itoa(c.port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=",
 		"-c", "max_connections=60", "-c", "log_min_messages=warning"}
-	if throwaway {
+	if c.throwaway {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
 	}
-	c.server = who.command(context.WithoutCancel(ctx), filepath.Join(bin, "postgres"), args...)
-	c.server.Dir, c.server.Stdout, c.server.Stderr = c.dir, log, log
+	server := c.who.command(context.WithoutCancel(ctx), filepath.Join(c.bin, "postgres"), args...)
+	server.Dir, server.Stdout, server.Stderr = c.dir, log, log
 	// A group of its own: Ctrl+C reaches the application, which ends the server.
-	c.server.SysProcAttr.Setpgid = true
-	if err := c.server.Start(); err != nil {
-		return &Problem{What: "PostgreSQL cannot be started", Do: "Check that " + bin + "/postgres runs.", Err: err}
+	server.SysProcAttr.Setpgid = true
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.stopping {
+		return errStopping
 	}
-	c.done = make(chan struct{})
-	go func() { _ = c.server.Wait(); close(c.done) }()
+	if err := server.Start(); err != nil {
+		return &Problem{What: "PostgreSQL cannot be started", Do: "Check that " + c.bin + "/postgres runs.", Err: err}
+	}
+	done := make(chan struct{})
+	c.server, c.done = server, done
+	go func() { _ = server.Wait(); close(done) }()
 	return c.await(ctx)
+}
+
+var errStopping = errors.New("the cluster is being stopped")
+
+// Keep starts the server again, on the same port, whenever it ends without
+// having been stopped: killed for want of memory, perhaps. It returns when the
+// context ends or the cluster is stopped; say is told of each end and start.
+func (c *Cluster) Keep(ctx context.Context, say func(string)) {
+	down := false
+	for wait := time.Duration(0); ; wait = time.Second { // a server that was killed leaves its helpers running for a moment
+		c.mu.Lock()
+		done := c.done
+		c.mu.Unlock()
+		select {
+		case <-done:
+		case <-ctx.Done():
+			return
+		}
+		select {
+		case <-time.After(wait):
+		case <-ctx.Done():
+			return
+		}
+		c.mu.Lock()
+		stopping := c.stopping
+		c.mu.Unlock()
+		if stopping {
+			return
+		}
+		if !down {
+			say("PostgreSQL has ended unexpectedly and is started again.")
+		}
+		down = c.launch(ctx) != nil
+		if !down {
+			say("PostgreSQL is back.")
+		}
+	}
 }
 
 // await waits until the server answers, half a minute at most.
@@ -199,7 +247,7 @@ func (c *Cluster) await(ctx context.Context) error {
 		case <-c.done:
 			return diskProblem("PostgreSQL ended as soon as it was started", errors.New(c.said()))
 		case <-ctx.Done():
-			c.Stop()
+			c.end()
 			return &Problem{What: "PostgreSQL does not answer", Do: "Its log is " + c.log() + "; start again, or use --fresh for a new database.", Err: errors.New(c.said())}
 		case <-time.After(50 * time.Millisecond):
 		}
@@ -223,6 +271,13 @@ func (c *Cluster) createDatabase(ctx context.Context) error {
 // Stop ends the server: open sessions are cut, what was committed is kept. A
 // server that does not end within ten seconds is killed.
 func (c *Cluster) Stop() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.stopping = true
+	c.end()
+}
+
+func (c *Cluster) end() {
 	if c.server == nil || c.server.Process == nil {
 		return
 	}
@@ -235,8 +290,12 @@ func (c *Cluster) Stop() {
 	}
 }
 
-// Done is closed when the server has ended.
-func (c *Cluster) Done() <-chan struct{} { return c.done }
+// Done is closed when the server that runs now has ended.
+func (c *Cluster) Done() <-chan struct{} {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.done
+}
 
 // endLeftover ends a server that a killed run left running on this data.
 func (c *Cluster) endLeftover() error {

@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"syscall"
 	"testing"
@@ -142,4 +143,26 @@ func TestAFolderThatTheServersUserCannotEnterIsKeptElsewhere(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, at, link)
 	assert.True(t, strings.HasPrefix(at, "/var/lib/ninecoins/"))
+}
+
+func TestAServerThatIsKilledIsStartedAgain(t *testing.T) {
+	dir := folder(t)
+	c := start(t, dir)
+	said := make(chan string, 10)
+	kept := make(chan struct{})
+	go func() { c.Keep(t.Context(), func(text string) { said <- text }); close(kept) }()
+	require.NoError(t, run(t, c, "create table kept (n int)"))
+	before := c.URL()
+	note, err := os.ReadFile(filepath.Join(dir, "data", "postmaster.pid"))
+	require.NoError(t, err)
+	pid, err := strconv.Atoi(strings.SplitN(string(note), "\n", 2)[0])
+	require.NoError(t, err)
+	require.NoError(t, syscall.Kill(pid, syscall.SIGKILL))
+	assert.Contains(t, <-said, "ended unexpectedly")
+	assert.Contains(t, <-said, "is back")
+	assert.Equal(t, before, c.URL(), "under the same address")
+	assert.NoError(t, run(t, c, "insert into kept values (1)"))
+	c.Stop()
+	<-kept
+	assert.Empty(t, said, "a server that was stopped stays so")
 }

@@ -13,6 +13,7 @@ import (
 	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/mail"
+	"ninecoins/internal/standin"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
 	"ninecoins/internal/web"
@@ -404,4 +405,18 @@ func TestASessionShowsOnlyItsOwnUnderLoad(t *testing.T) {
 	for _, p := range people {
 		assert.Contains(t, get(t, p.client, servers[0]+"/studies/"+p.study.String()+"/growth").body, `name="value" value="15" aria-label="Seats`)
 	}
+}
+
+func TestTheMailboxShowsLettersToTheDemosOwner(t *testing.T) {
+	app := testkit.Start(t, false)
+	assert.Contains(t, words(get(t, app.Client, app.Address+"/mailbox")), "No letters yet")
+	var box mail.Sender = standin.Mailbox{Store: app.Store}
+	require.NoError(t, box.Send(t.Context(), mail.Letter{To: "rue@marl.example", Subject: "Come & see", Text: "Open this:\n" + app.Address + "/join/abc\nhttp://elsewhere.example/x\n"}))
+	a := get(t, app.Client, app.Address+"/mailbox")
+	assert.Contains(t, words(a), "Come &amp; see to rue@marl.example")
+	assert.Contains(t, a.body, `<a href="/join/abc">`)
+	assert.False(t, strings.Contains(a.body, `href="http://elsewhere`), "only the application's own addresses can be followed")
+	var console strings.Builder
+	require.NoError(t, (&standin.Console{Out: &console}).Send(t.Context(), mail.Letter{To: "rue@marl.example", Subject: "Come", Text: "Open this"}))
+	assert.Contains(t, console.String(), "To: rue@marl.example\nSubject: Come\n\nOpen this")
 }
