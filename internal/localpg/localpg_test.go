@@ -147,7 +147,9 @@ func TestAFolderThatTheServersUserCannotEnterIsKeptElsewhere(t *testing.T) {
 
 func TestAServerThatIsKilledIsStartedAgain(t *testing.T) {
 	dir := folder(t)
-	c := start(t, dir)
+	c, err := localpg.Start(t.Context(), localpg.Options{Dir: dir}) // not throwaway: what was committed is flushed
+	require.NoError(t, err)
+	t.Cleanup(c.Stop)
 	said := make(chan string, 10)
 	kept := make(chan struct{})
 	go func() { c.Keep(t.Context(), func(text string) { said <- text }); close(kept) }()
