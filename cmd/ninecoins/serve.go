@@ -12,6 +12,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strings"
 	"syscall"
 	"time"
@@ -119,6 +120,7 @@ func serve(ctx context.Context, args []string, out, errs io.Writer) error {
 	if err != nil {
 		return err
 	}
+	debug.SetGCPercent(garbage)
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(ctx, listener, s.Certificate, s.Key) }()
 	if o.check {
@@ -193,6 +195,10 @@ func openStore(ctx context.Context, database string) (*store.Store, error) {
 	}
 	return db, nil
 }
+
+// garbage is how much of it may gather, in percent of what is in use, before
+// it is collected: pages make much that lives briefly beside little that stays.
+const garbage = 300
 
 // setUpLife is how long the link for the first owner opens.
 const setUpLife = 24 * time.Hour

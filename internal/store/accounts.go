@@ -119,7 +119,9 @@ func (s *Store) SetName(ctx context.Context, account uuid.UUID, name string) err
 				return err
 			}
 		}
-		return nil
+		// Names stand beside ratings, so the studies are not as they were.
+		_, err := tx.Exec(ctx, "update studies s set revision = revision + 1 from people p where p.account_id = $1 and p.workspace_id = s.workspace_id", account)
+		return err
 	}))
 }
 

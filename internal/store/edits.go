@@ -136,7 +136,7 @@ func (s *Store) editing(ctx context.Context, e Editing, with func(pgx.Tx) error)
 		if e.wide() {
 			return nil
 		}
-		if _, err := tx.Exec(ctx, "update studies set updated_at = now() where id = $1", e.Study); err != nil {
+		if _, err := tx.Exec(ctx, "update studies set updated_at = now(), revision = revision + 1 where id = $1", e.Study); err != nil {
 			return err
 		}
 		st, err := s.load(ctx, tx, e.Workspace, e.Study, e.Today)

@@ -49,7 +49,7 @@ const (
 )
 
 var kinds = map[string]kind{
-	"pay":    {need: doors.ToEdit, set: "update studies set pay = $3, revision = revision + 1 where id = $1 and pay = $2 and $4 = ''"},
+	"pay":    {need: doors.ToEdit, set: "update studies set pay = $3 where id = $1 and pay = $2 and $4 = ''"},
 	"driver": {need: doors.ToEdit, set: "update study_drivers set value = $3::numeric, revision = revision + 1 where study_id = $1 and value = $2::numeric and driver = $4"},
 	"growth": {need: doors.ToEdit, set: "update study_drivers set growth = $3::numeric, revision = revision + 1 where study_id = $1 and growth = $2::numeric and driver = $4"},
 	"weight": {need: doors.ToEdit, set: "update study_criteria set weight = $3::numeric, revision = revision + 1 where study_id = $1 and weight = $2::numeric and key = $4"},

@@ -36,6 +36,13 @@ func (s *Store) Studies(ctx context.Context, workspace uuid.UUID) ([]StudyRow, e
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[StudyRow])
 }
 
+// Revision returns a number that grows with every change of a study, or
+// [ErrMissing].
+func (s *Store) Revision(ctx context.Context, workspace, id uuid.UUID) (revision int64, err error) {
+	err = s.pool.QueryRow(ctx, "select revision from studies where workspace_id = $1 and id = $2 and deleted_at is null", workspace, id).Scan(&revision)
+	return revision, missing(err)
+}
+
 // Study loads a study of a workspace as of a day, or [ErrMissing].
 func (s *Store) Study(ctx context.Context, workspace, id uuid.UUID, today time.Time) (*study.Study, error) {
 	return s.load(ctx, s.pool, workspace, id, today)

@@ -57,13 +57,14 @@ func (s *Server) drawDesk(c *gin.Context, status int, n *notice) {
 		return
 	}
 	for _, row := range rows {
-		st, err := s.store.Study(c, k.workspace(), row.ID, s.today())
-		if err != nil {
+		o, err := s.outcome(c, k.workspace(), row.ID)
+		var refused *store.RefusedError
+		if err != nil && !errors.As(err, &refused) {
 			s.fail(c, err)
 			return
 		}
 		d := deskStudy{ID: row.ID.String(), Title: row.Title, Company: row.Company, Changed: row.UpdatedAt.Format("2 Jan 2006")}
-		if o, err := study.Compute(st); err != nil {
+		if err != nil {
 			d.Facts = "This study cannot be computed: " + err.Error()
 		} else {
 			d.fill(o)

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/store"
@@ -62,30 +63,28 @@ func (r *request) study() *study.Study { return r.outcome.Study }
 func (s *Server) open(c *gin.Context) (*request, error) {
 	id, _ := thing(c)
 	k := callerOf(c)
-	st, err := s.store.Study(c, k.workspace(), id, s.today())
-	if err != nil {
-		return nil, err
+	o, err := s.outcome(c, k.workspace(), id)
+	if err == nil && !k.names() {
+		o, err = study.Compute(withoutNames(o.Study))
 	}
-	if !k.names() {
-		withoutNames(st)
-	}
-	o, err := study.Compute(st)
 	if err != nil {
 		return nil, err
 	}
 	return &request{c: c, id: id.String(), caller: k, outcome: o}, nil
 }
 
-// withoutNames calls the raters of a study Rater 1, Rater 2, …
-func withoutNames(st *study.Study) {
+// withoutNames returns the study with its raters called Rater 1, Rater 2, …
+func withoutNames(st *study.Study) *study.Study {
+	nameless := *st
+	nameless.Ratings = slices.Clone(st.Ratings)
 	called := map[string]string{}
-	for i := range st.Ratings {
-		name := st.Ratings[i].Rater
-		if called[name] == "" {
-			called[name] = fmt.Sprintf("Rater %d", len(called)+1)
+	for i, one := range st.Ratings {
+		if called[one.Rater] == "" {
+			called[one.Rater] = fmt.Sprintf("Rater %d", len(called)+1)
 		}
-		st.Ratings[i].Rater = called[name]
+		nameless.Ratings[i].Rater = called[one.Rater]
 	}
+	return &nameless
 }
 
 func (s *Server) show(p coinPage) gin.HandlerFunc {

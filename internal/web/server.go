@@ -34,6 +34,7 @@ type Server struct {
 	views    *views
 	assets   *assets
 	watcher  *store.Watcher
+	outcomes outcomes
 	closing  <-chan struct{} // closed when open pages are to let go
 	table    []route         // what is answered to
 }
