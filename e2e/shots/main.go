@@ -10,6 +10,7 @@ import (
 	"flag"
 	"fmt"
 	"log"
+	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
@@ -32,13 +33,14 @@ func main() {
 	script := flag.String("do", "", "script to run before the picture")
 	name := flag.String("name", "page", "file name for -page")
 	out := flag.Bool("signed-out", false, "without signing in as the demo's owner")
+	cookie := flag.String("cookie", "", "value of somebody else's session cookie")
 	flag.Parse()
-	if err := run(*address, *to, *size, *page, *name, *script, *out); err != nil {
+	if err := run(*address, *to, *size, *page, *name, *script, *cookie, *out); err != nil {
 		log.Fatal(err)
 	}
 }
 
-func run(address, to, size, page, name, script string, out bool) error {
+func run(address, to, size, page, name, script, cookie string, out bool) error {
 	var width, height int64
 	if _, err := fmt.Sscanf(size, "%dx%d", &width, &height); err != nil {
 		return fmt.Errorf("size %q is not of the form 1280x800", size)
@@ -58,7 +60,11 @@ func run(address, to, size, page, name, script string, out bool) error {
 			return err
 		}
 	}
-	if !out {
+	if cookie != "" {
+		if err := chromedp.Do(ctx, browser.WithCookie(address, &http.Cookie{Name: "nine-coins", Value: cookie}), chromedp.Navigate(address)); err != nil {
+			return err
+		}
+	} else if !out {
 		if err := chromedp.Do(ctx, chromedp.Click("[data-demo]"), chromedp.WaitVisible(".desk")); err != nil {
 			return fmt.Errorf("signing in as the demo's owner: %w", err)
 		}

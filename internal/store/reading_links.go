@@ -48,7 +48,7 @@ func (s *Store) MakeReadingLink(ctx context.Context, e Editing, label string, na
 		if err != nil {
 			return err
 		}
-		return e.note(ctx, tx, entry{Field: Field{Edit: "reading link", Of: id.String()}, Became: "open until " + ends.Format(time.DateOnly), Name: label})
+		return e.note(ctx, tx, entry{Field: Field{Edit: "reading link", Of: id.String()}, Became: "open until " + ends.Add(-time.Second).Format(time.DateOnly), Name: label})
 	})
 }
 

@@ -51,7 +51,7 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	case "undo", "redo", "put-back", "pass-over":
 		return s.takeBack(c, at, ch)
 	case "option":
-		return saved(s.store.Move(c, at, ch.Edit, ch.Of, store.Here, store.InBin), "", "")
+		return saved(c, s.store.Move(c, at, ch.Edit, ch.Of, store.Here, store.InBin), "", "")
 	case "pay":
 		return s.editPay(c, at, ch)
 	case "driver":
@@ -59,7 +59,7 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		if wrong != nil {
 			return wrong, nil
 		}
-		return saved(s.store.SetDriver(c, at, ch.Of, was, to), ch.field(), ch.Value)
+		return saved(c, s.store.SetDriver(c, at, ch.Of, was, to), ch.field(), ch.Value)
 	case "growth":
 		return s.editGrowth(c, at, ch)
 	case "weight":
@@ -67,7 +67,7 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		if wrong != nil {
 			return wrong, nil
 		}
-		return saved(s.store.SetWeight(c, at, ch.Of, was, to), ch.field(), ch.Value)
+		return saved(c, s.store.SetWeight(c, at, ch.Of, was, to), ch.field(), ch.Value)
 	case "best", "worst":
 		was, to, wrong := both(ch, parsePrice, "an amount of money. Type it like 4000 or 12.50")
 		if wrong != nil {
@@ -77,7 +77,7 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		if ch.Edit == "worst" {
 			set = s.store.SetWorst
 		}
-		return saved(set(c, at, ch.Of, was, to), ch.field(), ch.Value)
+		return saved(c, set(c, at, ch.Of, was, to), ch.field(), ch.Value)
 	}
 	return s.editRating(c, at, ch)
 }
@@ -91,7 +91,7 @@ func both[T any](ch change, parse func(string) (T, error), want string) (was, to
 		return was, to, refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(ch.Value), want))
 	}
 	if was, err = parse(ch.Was); err != nil {
-		wrong, _ = saved(&store.ChangedError{}, ch.field(), ch.Value)
+		wrong = &refusal{http.StatusConflict, problem{Field: ch.field(), Typed: ch.Value, Meanwhile: true, Message: meanwhile(&caller{}, &store.ChangedError{}, ch.Value)}}
 	}
 	return was, to, wrong
 }
@@ -124,7 +124,7 @@ func (s *Server) editPay(c *gin.Context, at store.Editing, ch change) (*refusal,
 	if ch.Was == ch.Value {
 		return nil, nil
 	}
-	return saved(s.store.SetPay(c, at, projection.Policy(ch.Was), p), ch.field(), ch.Value)
+	return saved(c, s.store.SetPay(c, at, projection.Policy(ch.Was), p), ch.field(), ch.Value)
 }
 
 func (s *Server) editGrowth(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
@@ -135,7 +135,7 @@ func (s *Server) editGrowth(c *gin.Context, at store.Editing, ch change) (*refus
 	if to < usage.LeastGrowth || to > usage.MostGrowth {
 		return refuse(ch.field(), ch.Value, fmt.Sprintf("Growth of %s a month is not between %s and %s. Nothing was changed.", to, usage.LeastGrowth, usage.MostGrowth)), nil
 	}
-	return saved(s.store.SetGrowth(c, at, ch.Of, was, to), ch.field(), ch.Value)
+	return saved(c, s.store.SetGrowth(c, at, ch.Of, was, to), ch.field(), ch.Value)
 }
 
 func (s *Server) editRating(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
@@ -143,7 +143,7 @@ func (s *Server) editRating(c *gin.Context, at store.Editing, ch change) (*refus
 	if wrong != nil {
 		return wrong, nil
 	}
-	return saved(s.store.SetRating(c, at, ch.Option, ch.Of, was, to), ch.field(), ch.Value)
+	return saved(c, s.store.SetRating(c, at, ch.Option, ch.Of, was, to), ch.field(), ch.Value)
 }
 
 // parseRating reads a rating; nothing typed is no rating.

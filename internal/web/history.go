@@ -39,10 +39,10 @@ func (s *Server) undoLine(r *request) (undoLine, error) {
 		return line, err
 	}
 	if recent.Undo != nil {
-		line.Undo = fmt.Sprintf("%s back to %s", fieldName(st, recent.Undo), fieldValue(st, recent.Undo.Field, recent.Undo.Was))
+		line.Undo = fmt.Sprintf("%s back %s%s", fieldName(st, recent.Undo), orElse(recent.Undo.Edit == "option", "", "to "), fieldValue(st, recent.Undo.Field, recent.Undo.Was))
 	}
 	if recent.Redo != nil {
-		line.Redo = fmt.Sprintf("%s to %s", fieldName(st, recent.Redo), fieldValue(st, recent.Redo.Field, recent.Redo.Became))
+		line.Redo = fmt.Sprintf("%s %s%s", fieldName(st, recent.Redo), orElse(recent.Redo.Edit == "option", "", "to "), fieldValue(st, recent.Redo.Field, recent.Redo.Became))
 	}
 	if recent.Last != nil {
 		line.LastID = fmt.Sprintf("%s %v", recent.Last.ID, recent.Last.UndoneAt)
@@ -64,6 +64,10 @@ func (r *request) sayChange(c *store.Change) string {
 	switch {
 	case kindOf(c.Edit) == "":
 		return fmt.Sprintf("%s changed the study.", who)
+	case c.Edit == "option" && (c.Became == store.InBin) == (c.UndoneAt == nil):
+		return fmt.Sprintf("%s deleted the option %s; it rests in the bin.", who, c.Name)
+	case c.Edit == "option":
+		return fmt.Sprintf("%s brought the option %s back.", who, c.Name)
 	case c.UndoneAt != nil:
 		return fmt.Sprintf("%s took back %s: %s again.", who, fieldName(st, c), fieldValue(st, c.Field, c.Was))
 	}
@@ -97,7 +101,7 @@ func (s *Server) takeBack(c *gin.Context, at store.Editing, ch change) (*refusal
 	if errors.As(err, &changed) {
 		return s.standsInTheWay(c, at, changed, step)
 	}
-	return saved(err, "", "")
+	return saved(c, err, "", "")
 }
 
 // standsInTheWay says what somebody else wrote where a change was to be taken

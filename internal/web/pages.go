@@ -157,14 +157,14 @@ func refuse(field, typed, message string) *refusal {
 }
 
 // saved turns what the store says of an edit into a refusal or an error.
-func saved(err error, field, typed string) (*refusal, error) {
+func saved(c *gin.Context, err error, field, typed string) (*refusal, error) {
 	var changed *store.ChangedError
 	var refused *store.RefusedError
 	switch {
 	case err == nil:
 		return nil, nil
 	case errors.As(err, &changed):
-		return &refusal{http.StatusConflict, problem{Field: field, Typed: typed, Meanwhile: true, Message: meanwhile(changed, typed)}}, nil
+		return &refusal{http.StatusConflict, problem{Field: field, Typed: typed, Meanwhile: true, Message: meanwhile(callerOf(c), changed, typed)}}, nil
 	case errors.As(err, &refused):
 		if errors.Is(err, store.ErrScale) {
 			return refuse(field, typed, "Not saved: "+refused.Err.Error()+". The value before still stands."), nil
@@ -175,10 +175,13 @@ func saved(err error, field, typed string) (*refusal, error) {
 }
 
 // meanwhile tells who wrote what while something else was typed.
-func meanwhile(changed *store.ChangedError, typed string) string {
-	who := "Changed meanwhile"
-	if changed.By != "" {
-		who = fmt.Sprintf("%s changed this at %s, while you typed", changed.By, clock(changed.At))
+func meanwhile(k *caller, changed *store.ChangedError, typed string) string {
+	mine := orElse(typed == "", "empty", typed)
+	switch changed.By {
+	case "":
+		return fmt.Sprintf("Changed meanwhile. What stands there now is theirs; yours (%s) was not saved.", mine)
+	case k.seat.Name:
+		return fmt.Sprintf("You changed this in another tab at %s, while you typed here. What stands there now is from there; what you typed here (%s) was not saved.", clock(changed.At), mine)
 	}
-	return fmt.Sprintf("%s. What stands there now is theirs; yours (%s) was not saved.", who, orElse(typed == "", "empty", typed))
+	return fmt.Sprintf("%s changed this at %s, while you typed. What stands there now is theirs; yours (%s) was not saved.", changed.By, clock(changed.At), mine)
 }

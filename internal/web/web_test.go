@@ -180,7 +180,7 @@ func TestBadInputIsToldBesideItsFieldAndChangesNothing(t *testing.T) {
 		{"growth", "driver-contacts", contacts("99999999999999999999"), "is not a number from 0 to"},
 		{"growth", "driver-contacts", contacts("<script>alert(1)</script>"), "&lt;script&gt;alert(1)&lt;/script&gt;"},
 		{"growth", "driver-contacts", contacts("900000000000"), "with this the study cannot be computed"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "5,000", "value", "7000"}, "What stands there now is theirs; yours (7000) was not saved"},
+		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "5,000", "value", "7000"}, "yours (7000) was not saved"},
 		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "x", "value", "7000"}, "yours (7000) was not saved"},
 		{"growth", "growth-contacts", growth("300"), "Growth of 300% a month is not between -50% and 100%"},
 		{"growth", "growth-contacts", growth("fast"), "“fast” is not a percentage"},
