@@ -32,8 +32,8 @@ var payloads = []string{
 	`&lt;script&gt;pwned()`,
 }
 
-// form is a form as a page shows it.
-type form struct {
+// sheet is a form as a page shows it.
+type sheet struct {
 	action string
 	fields []field
 }
@@ -42,11 +42,11 @@ type field struct{ name, value, kind string }
 
 // formsOf reads the forms of a page that are posted, with the fields that
 // belong to them wherever they stand.
-func formsOf(t *testing.T, a answer) []form {
+func formsOf(t *testing.T, a answer) []sheet {
 	t.Helper()
 	root, err := html.Parse(strings.NewReader(a.body))
 	require.NoError(t, err)
-	var forms []form
+	var forms []sheet
 	byID := map[string]int{}
 	var visit func(n *html.Node, in int)
 	visit = func(n *html.Node, in int) {
@@ -58,7 +58,7 @@ func formsOf(t *testing.T, a answer) []form {
 				action = a.at
 			}
 			in = len(forms)
-			forms = append(forms, form{action: action})
+			forms = append(forms, sheet{action: action})
 			byID[attr["id"]] = in
 		case n.Type == html.ElementNode && attr["name"] != "" && (n.Data == "input" || n.Data == "select" || n.Data == "button"):
 			at := in
