@@ -4,8 +4,14 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"crypto/ecdsa"
+	"crypto/elliptic"
+	"crypto/rand"
+	"crypto/x509"
 	"encoding/json"
+	"encoding/pem"
 	"io"
+	"math/big"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
@@ -302,4 +308,26 @@ func TestSettingsThatDoNotGoTogetherAreRefused(t *testing.T) {
 			assert.Contains(t, errs, row.want)
 		})
 	}
+}
+
+// TestItSpeaksTLSItself serves with a certificate of its own making.
+func TestItSpeaksTLSItself(t *testing.T) {
+	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
+	require.NoError(t, err)
+	card := &x509.Certificate{SerialNumber: big.NewInt(1), NotBefore: time.Now().Add(-time.Hour), NotAfter: time.Now().Add(time.Hour), DNSNames: []string{"coins.example"}}
+	der, err := x509.CreateCertificate(rand.Reader, card, card, &key.PublicKey, key)
+	require.NoError(t, err)
+	secret, err := x509.MarshalPKCS8PrivateKey(key)
+	require.NoError(t, err)
+	t.Setenv("DATABASE_URL", testkit.Database(t))
+	t.Setenv("PORT", freePort(t))
+	t.Setenv("TLS_CERT", file(t, "cert.pem", pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der})))
+	t.Setenv("TLS_KEY", file(t, "key.pem", pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: secret})))
+	code, out, errs := call(t, "serve", "-demo", "-check")
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "the sign-in door and the Desk answer")
+	t.Setenv("NINECOINS_URL", "http://coins.example")
+	code, _, errs = call(t, "serve")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "write https://")
 }

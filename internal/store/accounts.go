@@ -110,6 +110,11 @@ func taken(err error) error {
 // there. A name that another person of a workspace has is [ErrNameTaken].
 func (s *Store) SetName(ctx context.Context, account uuid.UUID, name string) error {
 	return taken(s.tx(ctx, func(tx pgx.Tx) error {
+		// Names stand beside ratings, so the studies are not as they were. They
+		// come first, as they do in edits, so that the two never wait for each other.
+		if _, err := tx.Exec(ctx, "update studies s set revision = revision + 1 from people p where p.account_id = $1 and p.workspace_id = s.workspace_id", account); err != nil {
+			return err
+		}
 		for _, sql := range []string{
 			"update changes c set rater = $2 from people p where p.account_id = $1 and p.workspace_id = c.workspace_id and c.rater = p.name",
 			"update people set name = $2 where account_id = $1",
@@ -119,9 +124,7 @@ func (s *Store) SetName(ctx context.Context, account uuid.UUID, name string) err
 				return err
 			}
 		}
-		// Names stand beside ratings, so the studies are not as they were.
-		_, err := tx.Exec(ctx, "update studies s set revision = revision + 1 from people p where p.account_id = $1 and p.workspace_id = s.workspace_id", account)
-		return err
+		return nil
 	}))
 }
 

@@ -40,7 +40,7 @@ func (s *Server) drawBin(c *gin.Context, status int, n *notice) {
 		row.Left = fmt.Sprintf("%d %s", days, orElse(days == 1, "day", "days"))
 		body.Rows = append(body.Rows, row)
 	}
-	s.render(c, status, "bin", page{Title: "Bin", Active: "bin", Body: body, Notice: n})
+	s.render(c, status, "bin", page{Title: "Bin", Active: "bin", Limits: k.limits(), Body: body, Notice: n})
 }
 
 // binEdit brings something back.

@@ -72,7 +72,7 @@ func (s *Server) drawDesk(c *gin.Context, status int, n *notice) {
 		}
 		body.Studies = append(body.Studies, d)
 	}
-	s.render(c, status, "desk", page{Title: "Desk", Active: "desk", Body: body, Notice: n})
+	s.render(c, status, "desk", page{Title: "Desk", Active: "desk", Limits: k.limits(), Body: body, Notice: n})
 }
 
 func (d *deskStudy) fill(o *study.Outcome) {

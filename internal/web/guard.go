@@ -45,14 +45,24 @@ func limited(c *gin.Context) {
 }
 
 // answerIn bounds how long an answer may take: a database that does not answer
-// is then told as such. Open streams go on.
-const answerIn = 20 * time.Second
+// is then told as such. Files have longer to come in. Open streams go on.
+const (
+	answerIn = 20 * time.Second
+	fileIn   = 2 * time.Minute
+)
 
 func hurried(c *gin.Context) {
-	if strings.HasSuffix(c.FullPath(), "/events") {
+	within := answerIn
+	switch {
+	case strings.HasSuffix(c.FullPath(), "/events"):
 		return
+	case c.FullPath() == "/files":
+		within = fileIn
+		out := http.NewResponseController(c.Writer)
+		_ = out.SetReadDeadline(time.Now().Add(fileIn))
+		_ = out.SetWriteDeadline(time.Now().Add(fileIn))
 	}
-	ctx, cancel := context.WithTimeout(c.Request.Context(), answerIn)
+	ctx, cancel := context.WithTimeout(c.Request.Context(), within)
 	defer cancel()
 	c.Request = c.Request.WithContext(ctx)
 	c.Next()

@@ -58,7 +58,7 @@ func (s *Server) drawShelf(c *gin.Context, status int, n *notice) {
 		}
 		body.Editions = append(body.Editions, row)
 	}
-	s.render(c, status, "shelf", page{Title: "Price shelf", Active: "shelf", Body: body, Notice: n})
+	s.render(c, status, "shelf", page{Title: "Price shelf", Active: "shelf", Limits: callerOf(c).limits(), Body: body, Notice: n})
 }
 
 // shelfEdit deletes a platform with its editions, or undoes and redoes that.
