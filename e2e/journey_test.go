@@ -256,7 +256,7 @@ func TestTheSameEditsWorkWithoutScripts(t *testing.T) {
 func TestNothingIsCutOffOrTooFaint(t *testing.T) {
 	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
 		v := visit(t, size[0], size[1])
-		for _, page := range []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "options/osier-mail", "receipts/fernwire?month=2029-01", "history"} {
+		for _, page := range []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "options/osier-mail", "receipts/fernwire?month=2029-01", "history", "links"} {
 			v.open(page)
 			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollWidth`), int(size[0]), "%s at %d is too wide", page, size[0])
 			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollHeight`), int(size[1]), "%s at %d scrolls as a whole", page, size[0])
@@ -264,10 +264,18 @@ func TestNothingIsCutOffOrTooFaint(t *testing.T) {
 			assert.Empty(t, see[[]string](v, nameless), "%s at %d", page, size[0])
 			assert.LessOrEqual(t, see[int](v, `(() => { const m = document.getElementById("main"); return m.scrollWidth - m.clientWidth; })()`), 0, "%s at %d: the main part scrolls sideways", page, size[0])
 		}
+		require.NoError(t, v.app.Store.KeepLetter(t.Context(), "rue@marl.example", "Come", v.app.Address+"/join/"+strings.Repeat("a1B2", 11)))
+		require.NoError(t, moveStudy(v, store.Here, store.InBin))
+		for _, page := range []string{"/workspace", "/account", "/bin", "/history", "/mailbox", "/shelf", "/", "/nowhere", "/forgot"} {
+			v.do(chromedp.Navigate(v.app.Address+page), browser.Settled())
+			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollWidth`), int(size[0]), "%s at %d is too wide", page, size[0])
+			assert.Empty(t, see[[]string](v, faint), "%s at %d", page, size[0])
+			assert.Empty(t, see[[]string](v, nameless), "%s at %d", page, size[0])
+		}
 	}
 }
 
-const nameless = `[...document.querySelectorAll("a[href], button, input:not([type=hidden])")].filter((e) => !(e.getAttribute("aria-label") || e.textContent.trim() || e.title)).map((e) => e.outerHTML.slice(0, 80))`
+const nameless = `[...document.querySelectorAll("a[href], button, input:not([type=hidden])")].filter((e) => !(e.getAttribute("aria-label") || e.textContent.trim() || e.title || e.labels?.length)).map((e) => e.outerHTML.slice(0, 80))`
 
 // faint lists texts whose contrast with what lies behind them is under 4.5.
 const faint = `(() => {

@@ -93,6 +93,8 @@ update changes set touched_at = coalesce(undone_at, made_at);
 alter table changes alter column touched_at set not null, alter column touched_at set default clock_timestamp();
 create index changes_workspace on changes (workspace_id, id desc);
 create index changes_undo on changes (study_id, person_id, id desc);
+create index changes_redo on changes (study_id, person_id) where undone_at is not null and not lapsed;
+create index changes_last on changes (study_id, touched_at desc);
 
 -- The bin.
 alter table study_options add column deleted_at timestamptz;

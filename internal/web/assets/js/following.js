@@ -8,6 +8,8 @@ export function startFollowing(afterSwap) {
   const study = document.querySelector("[data-study]")?.dataset.study;
   if (!study) return;
   let stream = null;
+  let ended = false; // this page may not be seen any more
+  let tries = 0;
   const look = async (say) => {
     const answer = await fetch(location.href).catch(() => null);
     if (!answer || answer.status >= 500) return; // it looks again when the stream comes back
@@ -15,9 +17,11 @@ export function startFollowing(afterSwap) {
     const before = last().last;
     if (!swap(page)) {
       note(page.querySelector(".door") ? "Your session was ended. What is typed here stays: sign in, in another tab, and go on." : page.querySelector("[data-failure-text]")?.textContent);
+      ended = true;
       stream?.close();
       return;
     }
+    ended = false;
     afterSwap();
     if (say && before !== last().last) note(last().lastSays);
   };
@@ -27,19 +31,26 @@ export function startFollowing(afterSwap) {
     let lost = false;
     stream.addEventListener("changed", (event) => { if (event.data !== tab) inTurn(() => look(true)); });
     // A stream that comes back may have missed something; one that is refused is told why by a look.
-    stream.addEventListener("open", () => { if (lost) inTurn(() => look(true)); lost = false; });
+    stream.addEventListener("open", () => {
+      if (lost) inTurn(() => look(true));
+      lost = false;
+      tries = 0;
+    });
     stream.addEventListener("error", () => {
       lost = true;
-      if (stream.readyState === EventSource.CLOSED) setTimeout(() => { if (!document.hidden) inTurn(() => look(false)).then(() => retry()); }, 2000);
+      if (stream.readyState === EventSource.CLOSED) setTimeout(again, 2000);
     });
   };
   // Refused while the database was away, the stream is begun anew; where the page may not be seen it is not.
-  let tries = 0;
-  const retry = () => { if (stream.readyState === EventSource.CLOSED && ++tries < 40 && document.querySelector("[data-note]").hidden) follow(); };
+  const again = () => {
+    if (document.hidden || ++tries > 60) return;
+    inTurn(() => look(true)).then(() => { if (!ended && stream.readyState === EventSource.CLOSED) follow(); });
+  };
   document.addEventListener("visibilitychange", () => {
     stream?.close();
     if (document.hidden) return;
     tries = 0;
+    ended = false;
     inTurn(() => look(false));
     follow();
   });

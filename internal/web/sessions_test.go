@@ -1,0 +1,159 @@
+package web_test
+
+import (
+	"bufio"
+	"fmt"
+	"net/http"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/usage"
+	"ninecoins/internal/demo"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/store"
+	"ninecoins/internal/testkit"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestAReadingLinkShowsOneStudyAndNoNames(t *testing.T) {
+	app := testkit.Start(t, true)
+	page := app.Page("links")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "make", "label", "", "until", "2026-12-01")), "Type for whom the link is")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "make", "label", "The board", "until", "yesterday")), "“yesterday” is no day from today to 2027-11-25")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "make", "label", "The board", "until", "2026-11-23")), "is no day from today")
+	a := post(t, app.Client, page, "edit", "make", "label", "The board", "until", "2126-11-23")
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	until := time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
+	a = post(t, app.Client, page, "edit", "make", "label", "The board", "until", until)
+	secret := regexp.MustCompile(`http://[^"]*/read/[A-Za-z0-9_-]{43}`).FindString(a.body)
+	require.NotEmpty(t, secret)
+	assert.False(t, strings.Contains(get(t, app.Client, page).body, secret), "shown once")
+
+	c := testkit.Visitor(t)
+	a = get(t, c, secret)
+	assert.Contains(t, a.at, "/brief")
+	assert.Contains(t, words(a), "You read this study by a link, until")
+	for _, coin := range append(coins, "options/brindlepost", "receipts/brindlepost?month=2027-01") {
+		a := get(t, c, app.Page(coin))
+		assert.Equal(t, http.StatusOK, a.status, coin)
+		for _, p := range demo.People {
+			assert.False(t, strings.Contains(a.body, p.Name), "%s on %s", p.Name, coin)
+		}
+		assert.False(t, regexp.MustCompile(`<input[^>]*name="value"`).MatchString(a.body), "nothing to type into on %s", coin)
+		assert.False(t, strings.Contains(a.body, "Undo:"), coin)
+	}
+	assert.Contains(t, words(get(t, c, app.Page("scores"))), "rated 0 to 9 by Rater 1")
+	other, err := app.Store.ImportStudy(t.Context(), store.Editing{Workspace: app.Workspace.ID}, []byte(strings.Replace(string(demo.Study()), `"key": "spring-list"`, `"key": "autumn-list"`, 1)))
+	require.NoError(t, err)
+	assert.Contains(t, get(t, c, app.Address+"/studies/"+other.String()+"/brief").at, "/sign-in", "no other study")
+
+	named := testkit.Visitor(t)
+	get(t, named, app.Address+"/read/"+readingLink(t, app, true))
+	assert.Contains(t, words(get(t, named, app.Page("scores"))), "rated 0 to 9 by Imke Vroom", "ticked, names are shown")
+
+	a = get(t, app.Client, page)
+	id := regexp.MustCompile(`value="withdraw"><input type="hidden" name="of" value="([^"]*)"><button class="link" aria-label="Withdraw the link for The board"`).FindAllStringSubmatch(a.body, -1)
+	require.Len(t, id, 2)
+	for _, one := range id {
+		post(t, app.Client, page, "edit", "withdraw", "of", one[1])
+	}
+	assert.Contains(t, get(t, c, app.Page("scores")).at, "/sign-in")
+	assert.Equal(t, http.StatusGone, get(t, testkit.Visitor(t), secret).status)
+	assert.Equal(t, http.StatusNotFound, post(t, app.Client, page, "edit", "withdraw", "of", id[0][1]).status)
+	assert.Equal(t, http.StatusBadRequest, post(t, app.Client, page, "edit", "frame").status)
+}
+
+// TestASessionShowsOnlyItsOwnUnderLoad has people of several workspaces ask
+// for their pages all at once, on two servers.
+func TestASessionShowsOnlyItsOwnUnderLoad(t *testing.T) {
+	app := testkit.Start(t, true)
+	servers := []string{app.Address, app.Another(t)}
+	type person struct {
+		client *http.Client
+		name   string
+		study  uuid.UUID
+	}
+	var people []person
+	for n := range 6 {
+		w, err := app.Store.NewWorkspace(t.Context(), account(t, app, fmt.Sprintf("Founder %d", n)), fmt.Sprintf("Workspace-%d.", n))
+		require.NoError(t, err)
+		by := store.Editing{Workspace: w.ID}
+		for _, list := range demo.PriceLists() {
+			_, err = app.Store.ImportPriceList(t.Context(), by, list)
+			require.NoError(t, err)
+		}
+		study, err := app.Store.ImportStudy(t.Context(), by, []byte(strings.ReplaceAll(string(demo.Study()), "Spring list", fmt.Sprintf("Study-%d.", n))))
+		require.NoError(t, err)
+		p := person{client: app.SignIn(t, app.NewAccount(t, w.ID, fmt.Sprintf("Person-%d.", n), doors.Editor)), name: fmt.Sprint(n, "."), study: study}
+		moveCookies(t, p.client, servers[0], servers[1])
+		people = append(people, p)
+	}
+	mine := regexp.MustCompile(`(?:Workspace|Study|Person)-(\d\.)`)
+	var all sync.WaitGroup
+	for n, p := range people {
+		all.Go(func() {
+			for round := range 12 {
+				server := servers[(n+round)%2]
+				pages := []string{server + "/", server + "/studies/" + p.study.String() + "/scores", server + "/account", server + "/workspace", server + "/studies/" + p.study.String() + "/history"}
+				a := get(t, p.client, pages[round%len(pages)])
+				found := mine.FindAllStringSubmatch(a.body, -1)
+				assert.NotEmpty(t, found)
+				for _, m := range found {
+					assert.Equal(t, p.name, m[1])
+				}
+				post(t, p.client, server+"/studies/"+p.study.String()+"/growth", "edit", "driver", "of", "seats", "was", fmt.Sprint(3+round), "value", fmt.Sprint(4+round))
+				another := people[(n+1)%len(people)].study
+				assert.Equal(t, http.StatusNotFound, get(t, p.client, server+"/studies/"+another.String()+"/costs").status)
+			}
+		})
+	}
+	all.Wait()
+	for _, p := range people {
+		assert.Contains(t, get(t, p.client, servers[0]+"/studies/"+p.study.String()+"/growth").body, `name="value" value="15" aria-label="Seats`)
+	}
+}
+
+func TestAnOpenStreamEndsWithTheSeat(t *testing.T) {
+	app := testkit.Start(t, true)
+	dov := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Editor)
+	owner := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
+	c := app.As(t, doors.Editor)
+	c.Timeout = 0
+	resp, err := c.Get(app.Page("events"))
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	lines := bufio.NewScanner(resp.Body)
+	require.True(t, lines.Scan())
+	assert.Equal(t, ": following", lines.Text())
+	// The watcher may still be connecting: changes are made until one is heard.
+	seats, heard := int64(3), make(chan bool)
+	go func() {
+		for lines.Scan() && lines.Text() != "event: changed" {
+		}
+		close(heard)
+	}()
+	require.Eventually(t, func() bool {
+		seats++
+		if !assert.NoError(t, app.Store.SetDriver(t.Context(), owner, "seats", usage.Of(seats-1), usage.Of(seats))) {
+			return true
+		}
+		select {
+		case <-heard:
+			return true
+		case <-time.After(200 * time.Millisecond):
+			return false
+		}
+	}, 20*time.Second, time.Millisecond)
+	require.NoError(t, app.Store.SetRole(t.Context(), owner, dov.By, doors.Editor, ""))
+	require.NoError(t, app.Store.SetDriver(t.Context(), owner, "contacts", usage.Of(6400), usage.Of(7000)))
+	for lines.Scan() {
+	}
+	assert.NoError(t, lines.Err(), "the stream comes to its end")
+	assert.Equal(t, http.StatusNotFound, get(t, c, app.Page("events")).status, "and is not opened again")
+}
