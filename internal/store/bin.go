@@ -71,7 +71,7 @@ func (s *Store) Bin(ctx context.Context, workspace uuid.UUID) ([]Binned, error) 
 // What is not where it was thought to be is [ErrMissing]; a platform that
 // studies rely on is refused.
 func (s *Store) Move(ctx context.Context, e Editing, edit, of, from, to string) error {
-	if k, ok := kinds[edit]; !ok || k.wide != e.wide() {
+	if k := kinds[edit]; k.stands == "" || k.wide != e.wide() {
 		return ErrMissing
 	}
 	var changed *ChangedError

@@ -45,7 +45,9 @@ func TestAnOptionRestsInTheBinWithItsRatings(t *testing.T) {
 	assert.Equal(t, before.Options, load(t, s, e).Options, "deleting and bringing back are undone like any edit")
 	assert.ErrorIs(t, s.Move(ctx, e, "option", "heron", store.Here, store.InBin), store.ErrMissing)
 	assert.ErrorIs(t, s.Move(ctx, e, "study", e.Study.String(), store.Here, store.InBin), store.ErrMissing, "a study is not a part of itself")
-	assert.ErrorIs(t, s.Move(ctx, e, "people", "x", store.Here, store.InBin), store.ErrMissing)
+	for _, edit := range []string{"people", "driver", "rating", ""} {
+		assert.ErrorIs(t, s.Move(ctx, e, edit, "contacts", store.InBin, store.Here), store.ErrMissing, "%q does not go into the bin", edit)
+	}
 }
 
 func TestAPlatformThatStudiesRelyOnStays(t *testing.T) {

@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -112,6 +113,11 @@ func (s *Server) identify(c *gin.Context) (*caller, error) {
 // words why not.
 func (s *Server) admit(need doors.Need) gin.HandlerFunc {
 	return func(c *gin.Context) {
+		if f := unfit(c.Request); f != nil {
+			s.fail(c, f)
+			c.Abort()
+			return
+		}
 		k, err := s.identify(c)
 		if err == nil {
 			c.Set(callerKey, k)
@@ -128,6 +134,30 @@ func (s *Server) admit(need doors.Need) gin.HandlerFunc {
 		}
 		c.Abort()
 	}
+}
+
+// unfit says what is wrong with a form that is too large, cannot be read, or
+// holds what is no text; nil where nothing is.
+func unfit(r *http.Request) *failure {
+	if r.Method != http.MethodPost {
+		return nil
+	}
+	err := r.ParseForm()
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large):
+		return &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.", Do: fmt.Sprintf("A form may hold %d KB. Nothing was changed.", mostForm>>10)}
+	case err != nil:
+		return unreadable()
+	}
+	for _, values := range r.PostForm {
+		for _, value := range values {
+			if !utf8.ValidString(value) || strings.ContainsRune(value, 0) {
+				return unreadable()
+			}
+		}
+	}
+	return nil
 }
 
 // turnedAway says why a caller does not meet a need; nil where they do.

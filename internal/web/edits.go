@@ -1,7 +1,6 @@
 package web
 
 import (
-	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -36,10 +35,6 @@ func (ch change) field() string {
 func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	var ch change
 	if err := c.ShouldBind(&ch); err != nil {
-		var large *http.MaxBytesError
-		if errors.As(err, &large) {
-			return nil, &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.", Do: fmt.Sprintf("A form may hold %d KB. Nothing was changed.", mostForm>>10)}
-		}
 		return nil, unreadable()
 	}
 	ch.Value = strings.TrimSpace(ch.Value)

@@ -30,6 +30,9 @@ var payloads = []string{
 	`javascript:pwned()//`,
 	`{{.}}<%=7*7%>${7*7}`,
 	`&lt;script&gt;pwned()`,
+	"a\x00b",
+	"\xff\xfe",
+	strings.Repeat("<b>", 60),
 }
 
 // sheet is a form as a page shows it.
