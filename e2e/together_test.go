@@ -2,6 +2,7 @@ package e2e_test
 
 import (
 	"testing"
+	"time"
 
 	"ninecoins/e2e/browser"
 	"ninecoins/internal/demo"
@@ -146,7 +147,7 @@ func TestARaterRatesAndIsToldWhatElseIsNotTheirs(t *testing.T) {
 	link := testkit.Visitor(t)
 	token, hash := doors.NewToken()
 	owner := testkit.As(t, v.app.Store, v.app.Workspace.ID, v.app.Study, doors.Owner)
-	require.NoError(t, v.app.Store.MakeReadingLink(t.Context(), owner, "The board", false, hash, testkit.Day.AddDate(1, 0, 0)))
+	require.NoError(t, v.app.Store.MakeReadingLink(t.Context(), owner, "The board", false, hash, time.Now().Add(time.Hour)))
 	resp, err := link.Get(v.app.Address + "/read/" + token)
 	require.NoError(t, err)
 	resp.Body.Close()
@@ -206,7 +207,7 @@ func TestStoredScriptsDoNotRun(t *testing.T) {
 	wide.Study = [16]byte{}
 	require.NoError(t, app.Store.SetWorkspaceName(ctx, wide, hostile))
 	_, hash := doors.NewToken()
-	require.NoError(t, app.Store.MakeReadingLink(ctx, owner, hostile, true, hash, testkit.Day.AddDate(1, 0, 0)))
+	require.NoError(t, app.Store.MakeReadingLink(ctx, owner, hostile, true, hash, time.Now().Add(time.Hour)))
 	dov := enter(t, app, app.Address, app.Cookie(t, app.As(t, doors.Editor)), 1280, 800)
 	dov.open("growth")
 	v.open("growth")
