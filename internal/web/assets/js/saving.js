@@ -66,9 +66,10 @@ export function inTurn(work) {
   return queue;
 }
 
-function send(save, afterSwap) {
+function send(save, afterSwap, again = false) {
   const key = save.data.has("value") ? fieldOf(save.data) : save;
   inTurn(async () => {
+    if (again && waiting.get(key) !== save) return; // a later edit of the field took its place
     try {
       const slow = setTimeout(() => document.documentElement.classList.add("waiting"), 500);
       const answer = await fetch(save.url, { method: "POST", body: save.data, headers: { Accept: "text/html", "X-Tab": tab } }).finally(() => {
@@ -83,8 +84,8 @@ function send(save, afterSwap) {
       waiting.delete(key);
       pause = 0;
       if (!swap(page, fieldOf(save.data))) {
-        // Signed out, or the study is in the bin: it can be saved once that is mended.
-        if (answer.status === 401 || answer.status === 404) waiting.set(key, save);
+        // Signed out, or the study is in the bin: what was typed can be saved once that is mended.
+        if (save.data.has("value") && (answer.status === 401 || answer.status === 404)) waiting.set(key, save);
         complain(page.querySelector("[data-failure-text]")?.textContent ?? `Not saved: the server answered ${answer.status}.`, page.querySelector("[data-failure] .lead-in")?.textContent);
         return;
       }
@@ -112,7 +113,10 @@ function wait(key, save, why, afterSwap) {
 
 function sendWaiting(afterSwap) {
   clearTimeout(timer);
-  for (const save of [...waiting.values()]) send(save, afterSwap);
+  for (const save of [...waiting.values()]) {
+    if (save.data.has("value")) underway.set(fieldOf(save.data), save.data.get("value"));
+    send(save, afterSwap, true);
+  }
 }
 
 // Whether an answer is the same place as the page shown, not a failure and not the sign-in door.
