@@ -92,11 +92,18 @@ func (s *Server) identify(c *gin.Context) (*caller, error) {
 			return nil, err
 		}
 	}
-	chosen := s.chosenWorkspace(c)
+	desk := s.deskSeat(c, k.seats)
+	if !named {
+		k.seat = desk
+	}
 	for _, seat := range k.seats {
-		if named && seat.Holds || !named && (k.seat.Person == uuid.Nil || seat.Workspace.ID == chosen) {
+		if named && seat.Holds {
 			k.seat = seat
 		}
+	}
+	// Whoever goes to a study of another workspace finds that one's Desk behind it.
+	if named && k.seat.Person != desk.Person && k.seat.Person != uuid.Nil && c.GetHeader("Sec-Fetch-Mode") == "navigate" {
+		s.chooseWorkspace(c, k.seat.Workspace.ID)
 	}
 	if named && c.Param("study") != "" && k.seat.Person == uuid.Nil {
 		link, err := s.store.Reading(c, s.readingLinks(c), id)
@@ -107,6 +114,21 @@ func (s *Server) identify(c *gin.Context) (*caller, error) {
 		}
 	}
 	return k, nil
+}
+
+// deskSeat is the seat in the workspace whose Desk is shown: the one chosen
+// last, else the oldest.
+func (s *Server) deskSeat(c *gin.Context, seats []store.Seat) store.Seat {
+	chosen := s.chosenWorkspace(c)
+	for _, seat := range seats {
+		if seat.Workspace.ID == chosen {
+			return seat
+		}
+	}
+	if len(seats) > 0 {
+		return seats[0]
+	}
+	return store.Seat{}
 }
 
 // admit lets a request through that meets the need, and tells the others in

@@ -131,19 +131,17 @@ func (s *Server) standsInTheWay(c *gin.Context, at store.Editing, changed *store
 }
 
 type historyBody struct {
-	Base    string
-	Coins   []choiceView
-	People  []choiceView
-	Days    []historyDay
-	Empty   bool
-	Older   string // link to what is older; "" where nothing is
-	May     bool
-	OneOnly string // the day that is shown alone
+	Base   string
+	Coins  []choiceView
+	People []choiceView
+	Days   []historyDay
+	Empty  bool
+	Older  string // link to what is older; "" where nothing is
 }
 
 type historyDay struct {
-	Day, Link string
-	Changes   []historyRow
+	Day     string
+	Changes []historyRow
 }
 
 type historyRow struct {
@@ -194,7 +192,7 @@ func (s *Server) buildHistory(r *request) (any, error) {
 		}
 		return r.base() + "/history" + orElse(len(q) > 0, "?"+q.Encode(), "")
 	}
-	b := historyBody{Base: r.base(), Empty: len(changes) == 0 && r.c.Request.URL.RawQuery == "", May: r.caller.may(doors.ToRate)}
+	b := historyBody{Base: r.base(), Empty: len(changes) == 0 && r.c.Request.URL.RawQuery == ""}
 	for _, name := range []string{"", "Line-up", "Growth", "Costs", "Scores"} {
 		b.Coins = append(b.Coins, choiceView{Label: orElse(name == "", "All coins", name), Link: link("coin", name), Chosen: name == r.c.Query("coin")})
 	}

@@ -121,7 +121,16 @@ func TestInvitationsAreSentAndTakenUp(t *testing.T) {
 	assert.Contains(t, words(post(t, fresh, app.Address+"/workspaces", "edit", "choose", "of", seat)), "The studies of Marl &amp; Thistle")
 	assert.Equal(t, http.StatusNotFound, post(t, fresh, app.Address+"/workspaces", "edit", "choose", "of", uuid.NewString()).status)
 	assert.Equal(t, http.StatusUnprocessableEntity, post(t, fresh, app.Address+"/workspaces", "edit", "make", "value", " ").status)
+	other := regexp.MustCompile(`(?s)Bulbs abroad</th>.*?name="of" value="([0-9a-f-]{36})"`).FindStringSubmatch(get(t, fresh, app.Address+"/account").body)[1]
+	post(t, fresh, app.Address+"/workspaces", "edit", "choose", "of", other)
 	assert.Equal(t, http.StatusOK, get(t, fresh, app.Page("growth")).status, "a study opens whichever workspace was chosen last")
+	assert.Contains(t, words(get(t, fresh, app.Address+"/")), "Nothing on the Desk yet", "a look in the background chooses nothing")
+	req, err := http.NewRequest(http.MethodGet, app.Page("growth"), nil)
+	require.NoError(t, err)
+	req.Header.Set("Sec-Fetch-Mode", "navigate")
+	resp, err := fresh.Do(req)
+	read(t, resp, err)
+	assert.Contains(t, words(get(t, fresh, app.Address+"/")), "The studies of Marl &amp; Thistle", "going there does")
 
 	post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", "sedge@marl.example", "role", "editor")
 	_, link = letter(t, app)
