@@ -101,10 +101,17 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 		if err = c.launch(ctx); err == nil {
 			return c, c.createDatabase(ctx)
 		}
-		if try == 2 || !strings.Contains(err.Error(), "in use") {
+		if try == 4 || !c.portTaken() {
 			return nil, err
 		}
 	}
+}
+
+// portTaken reports whether the server ended because another program took the
+// port between its being found free and its being listened on.
+func (c *Cluster) portTaken() bool {
+	log, err := os.ReadFile(c.log())
+	return err == nil && strings.Contains(string(log), "could not create any TCP/IP sockets")
 }
 
 func (c *Cluster) data() string { return filepath.Join(c.dir, "data") }

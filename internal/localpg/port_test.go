@@ -1,0 +1,32 @@
+package localpg
+
+import (
+	"net"
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestAPortThatWasTakenMeanwhileIsToldFromOtherFailures(t *testing.T) {
+	dir, err := os.MkdirTemp("", "ninecoins-cluster-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	c, err := Start(t.Context(), Options{Dir: dir, Throwaway: true})
+	require.NoError(t, err)
+	t.Cleanup(c.Stop)
+	assert.False(t, c.portTaken())
+	c.end()
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer taken.Close()
+	free := c.port
+	c.port = taken.Addr().(*net.TCPAddr).Port
+	require.Error(t, c.launch(t.Context()))
+	assert.True(t, c.portTaken(), "so another one is tried")
+	c.port = free
+	require.NoError(t, c.launch(t.Context()))
+	assert.False(t, c.portTaken())
+}
