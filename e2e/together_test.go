@@ -223,3 +223,23 @@ func TestStoredScriptsDoNotRun(t *testing.T) {
 		assert.False(t, see[bool](v, `"pwned" in window`), page)
 	}
 }
+
+// TestAnAddressThatIsShownOnceStaysToBeCopied makes a reading link while the
+// same page is open in another tab and a colleague edits.
+func TestAnAddressThatIsShownOnceStaysToBeCopied(t *testing.T) {
+	v, dov := two(t)
+	other := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.Client), 1280, 800)
+	dov.open("growth")
+	for n := range 3 {
+		v.open("links")
+		other.open("links")
+		v.do(chromedp.Focus("#link-label"), chromedp.KeyEvent("The board\r"))
+		v.await(`document.querySelector(".secret") !== null`)
+		address := see[string](v, `document.querySelector(".secret").value`)
+		assert.Contains(t, address, v.app.Address+"/read/")
+		dov.change("driver-contacts", []string{"9000", "9100", "9200"}[n])
+		other.await(`document.querySelector("[data-note-text]").textContent.includes("` + []string{"9,000", "9,100", "9,200"}[n] + `")`)
+		assert.Equal(t, address, see[string](v, `document.querySelector(".secret")?.value ?? "gone"`), "following does not take it away")
+		assert.Zero(t, see[int](other, `document.querySelectorAll(".secret").length`), "nor is it shown where nobody made it")
+	}
+}

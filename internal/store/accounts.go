@@ -72,11 +72,23 @@ func (s *Store) Rehash(ctx context.Context, account uuid.UUID, was, to string) e
 	return err
 }
 
-// SetPassword keeps a new password and ends all sessions of the account. It
-// returns the epoch that new ones begin under.
+// SetPassword keeps a new password, ends all sessions of the account and shuts
+// its open links for a new password. It returns the epoch that new ones begin
+// under.
 func (s *Store) SetPassword(ctx context.Context, account uuid.UUID, password string) (epoch int64, err error) {
-	err = s.pool.QueryRow(ctx, "update accounts set password = $2, epoch = epoch + 1 where id = $1 returning epoch", account, password).Scan(&epoch)
+	err = s.tx(ctx, func(tx pgx.Tx) error {
+		if err := shutNewPasswords(ctx, tx, account); err != nil {
+			return err
+		}
+		return tx.QueryRow(ctx, "update accounts set password = $2, epoch = epoch + 1 where id = $1 returning epoch", account, password).Scan(&epoch)
+	})
 	return epoch, missing(err)
+}
+
+// shutNewPasswords withdraws an account's open links for a new password.
+func shutNewPasswords(ctx context.Context, tx pgx.Tx, account uuid.UUID) error {
+	_, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and used_at is null and withdrawn_at is null", account)
+	return err
 }
 
 // EndSessions ends all sessions of an account, on every server.
@@ -128,10 +140,16 @@ func (s *Store) SetName(ctx context.Context, account uuid.UUID, name string) err
 	}))
 }
 
-// SetEmail changes the email that an account signs in with.
+// SetEmail changes the email that an account signs in with, and shuts the
+// links for a new password that were sent to the old one.
 func (s *Store) SetEmail(ctx context.Context, account uuid.UUID, email string) error {
-	_, err := s.pool.Exec(ctx, "update accounts set email = $2 where id = $1", account, email)
-	return taken(err)
+	return taken(s.tx(ctx, func(tx pgx.Tx) error {
+		if err := shutNewPasswords(ctx, tx, account); err != nil {
+			return err
+		}
+		_, err := tx.Exec(ctx, "update accounts set email = $2 where id = $1", account, email)
+		return err
+	}))
 }
 
 // NewWorkspace makes a workspace with the account as its owner.

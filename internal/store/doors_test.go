@@ -239,6 +239,16 @@ func TestSessionsEndWithTheirEpoch(t *testing.T) {
 	assert.Greater(t, changed.Epoch, epoch+1)
 	_, err = s.UseNewPassword(ctx, spare, "newest")
 	assert.ErrorIs(t, err, store.ErrWithdrawn, "one link used shuts the others")
+	for what, change := range map[string]func() error{
+		"password": func() error { _, err := s.SetPassword(ctx, a.ID, "newest"); return err },
+		"email":    func() error { return s.SetEmail(ctx, a.ID, "rue.sable@marl.example") },
+	} {
+		_, late := doors.NewToken()
+		require.NoError(t, s.MakeNewPassword(ctx, a.ID, late, time.Hour))
+		require.NoError(t, change())
+		_, err = s.UseNewPassword(ctx, late, "stolen")
+		assert.ErrorIs(t, err, store.ErrWithdrawn, "a link that was sent before the %s was changed opens nothing", what)
+	}
 }
 
 func TestTriesAreCountedBeforeTheyAreMadeAndRunOut(t *testing.T) {

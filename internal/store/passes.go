@@ -226,7 +226,7 @@ func (s *Store) MakeNewPassword(ctx context.Context, account uuid.UUID, hash []b
 // shuts its other links for a new password.
 func (s *Store) UseNewPassword(ctx context.Context, hash []byte, password string) (a Account, err error) {
 	err = s.use(ctx, hash, NewPassword, func(tx pgx.Tx, p Pass) error {
-		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and used_at is null", p.Account); err != nil {
+		if err := shutNewPasswords(ctx, tx, p.Account); err != nil {
 			return err
 		}
 		return tx.QueryRow(ctx, "update accounts set password = $2, epoch = epoch + 1 where id = $1 returning id, name, email, epoch, password <> ''", p.Account, password).

@@ -52,36 +52,31 @@ func without(fields []doorField, name string) []doorField {
 
 func (s *Server) accountPage(c *gin.Context) {
 	k := callerOf(c)
-	s.drawAccount(c, http.StatusOK, accountForms(k.account, k.account.Name, k.account.Email), nil)
+	s.drawAccount(c, http.StatusOK, accountForms(k.account, k.account.Name, k.account.Email))
 }
 
-func (s *Server) drawAccount(c *gin.Context, status int, forms map[string]*door, n *notice) {
+func (s *Server) drawAccount(c *gin.Context, status int, forms map[string]*door) {
 	k := callerOf(c)
 	body := accountBody{Name: k.account.Name, Email: k.account.Email, HasPassword: k.account.HasPassword, Forms: []*door{forms["name"], forms["email"], forms["password"]}}
 	for _, seat := range k.seats {
 		body.Seats = append(body.Seats, seatView{seat.Workspace.ID.String(), seat.Workspace.Name, string(seat.Role), seat.Role.Can(), seat == k.seat})
 	}
-	s.render(c, status, "account", page{Title: "Your account", Active: "account", Body: body, Notice: n})
+	s.render(c, status, "account", page{Title: "Your account", Active: "account", Body: body})
 }
 
 // accountEdit changes one's own name, email or password.
 func (s *Server) accountEdit(c *gin.Context) {
 	k := callerOf(c)
-	name, email, password := strings.TrimSpace(c.PostForm("name")), strings.TrimSpace(c.PostForm("email")), c.PostForm("password")
-	edit := c.PostForm("edit")
-	forms := accountForms(k.account, k.account.Name, k.account.Email)
-	if edit == "name" || edit == "email" {
-		forms = accountForms(k.account, orElse(edit == "name", name, k.account.Name), orElse(edit == "email", email, k.account.Email))
-	}
+	edit, password := c.PostForm("edit"), c.PostForm("password")
+	name := orElse(edit == "name", strings.TrimSpace(c.PostForm("name")), k.account.Name)
+	email := orElse(edit == "email", strings.TrimSpace(c.PostForm("email")), k.account.Email)
+	forms := accountForms(k.account, name, email)
 	d := forms[edit]
 	if d == nil {
 		s.fail(c, unreadable())
 		return
 	}
 	status := http.StatusUnprocessableEntity
-	if edit == "password" {
-		name, email = k.account.Name, k.account.Email
-	}
 	d.judge(name, email, password)
 	if k.account.HasPassword && edit != "name" && !d.faulty() {
 		_, why, code, err := s.checked(c, k.account.Email, c.PostForm("current"))
@@ -95,7 +90,7 @@ func (s *Server) accountEdit(c *gin.Context) {
 		}
 	}
 	if d.faulty() {
-		s.drawAccount(c, status, forms, nil)
+		s.drawAccount(c, status, forms)
 		return
 	}
 	err := s.setAccount(c, k.account, edit, name, email, password)
@@ -109,7 +104,7 @@ func (s *Server) accountEdit(c *gin.Context) {
 		return
 	}
 	if d.faulty() {
-		s.drawAccount(c, status, forms, nil)
+		s.drawAccount(c, status, forms)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/account")

@@ -8,7 +8,6 @@ import (
 	"net/netip"
 	"net/url"
 	"strings"
-	"time"
 	"unicode/utf8"
 
 	"ninecoins/internal/doors"
@@ -102,7 +101,7 @@ func (s *Server) identify(c *gin.Context) (*caller, error) {
 		}
 	}
 	// Whoever goes to a study of another workspace finds that one's Desk behind it.
-	if named && k.seat.Person != desk.Person && k.seat.Person != uuid.Nil && c.GetHeader("Sec-Fetch-Mode") == "navigate" {
+	if named && k.seat.Person != desk.Person && k.seat.Person != uuid.Nil && navigates(c) {
 		s.chooseWorkspace(c, k.seat.Workspace.ID)
 	}
 	if named && c.Param("study") != "" && k.seat.Person == uuid.Nil {
@@ -225,11 +224,11 @@ func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 func (k *caller) limits() string {
 	switch {
 	case k.link != nil:
-		return fmt.Sprintf("You read this study by a link, until %s. It shows everything and changes nothing.", k.link.EndsAt.Add(-time.Second).Format("2 Jan 2006"))
+		return fmt.Sprintf("You read this study by a link, until %s. It shows everything and changes nothing.", lastDay(k.link))
 	case k.may(doors.ToEdit):
 		return ""
 	}
-	return fmt.Sprintf("You are %s here: you %s. An owner can give you another role.", a(string(k.seat.Role)), strings.TrimPrefix(k.seat.Role.Can(), " "))
+	return fmt.Sprintf("You are %s here: you %s. An owner can give you another role.", a(string(k.seat.Role)), k.seat.Role.Can())
 }
 
 // address is where a request comes from on the network. Forwarded headers

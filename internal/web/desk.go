@@ -159,7 +159,7 @@ func (s *Server) wideEdit(c *gin.Context, edit, back string, draw func(*gin.Cont
 	var changed *store.ChangedError
 	switch {
 	case errors.As(err, &refused):
-		draw(c, http.StatusUnprocessableEntity, &notice{Trouble: true, Text: "Nothing was deleted: " + refused.Error() + "."})
+		draw(c, http.StatusUnprocessableEntity, &notice{Trouble: true, Text: "Nothing was changed: " + refused.Error() + "."})
 	case errors.As(err, &changed), errors.Is(err, store.ErrMissing):
 		draw(c, http.StatusConflict, &notice{Trouble: true, Text: "Nothing was changed: somebody else deleted it or brought it back meanwhile. The bin and the history tell more."})
 	case err != nil:

@@ -148,7 +148,7 @@ func accountLimit(email string) store.Limit {
 // an account.
 func tooMany(wait time.Duration) string {
 	minutes := int(wait.Minutes()) + 1
-	return fmt.Sprintf("Too many tries, with this email or from this computer. Wait %d %s and try again.", minutes, map[bool]string{true: "minute", false: "minutes"}[minutes == 1])
+	return fmt.Sprintf("Too many tries, with this email or from this computer. Wait %d %s and try again.", minutes, orElse(minutes == 1, "minute", "minutes"))
 }
 
 // checked compares a password with an account's, within the limits; where it

@@ -90,9 +90,10 @@ func (s *Server) takeBack(c *gin.Context, at store.Editing, ch change) (*refusal
 			return nil, notFound("There is no such change in the history.")
 		}
 		if ch.Edit == "pass-over" {
-			return nil, s.store.PassOver(c, at, id)
+			err = s.store.PassOver(c, at, id)
+		} else {
+			err = s.store.PutBack(c, at, id, ch.Was)
 		}
-		err = s.store.PutBack(c, at, id, ch.Was)
 		if errors.Is(err, store.ErrMissing) {
 			err = notFound("There is no such change in the history.")
 		}
@@ -166,7 +167,7 @@ func editsOf(coin string) []string {
 const longestHistory = 200
 
 // buildHistory makes the study's history: by coin (?coin=), by person
-// (?person=), from a day on back (?before=).
+// (?person=), what is older than a change (?before=).
 func (s *Server) buildHistory(r *request) (any, error) {
 	study := uuid.MustParse(r.id)
 	asked := store.Asked{Edits: editsOf(r.c.Query("coin")), Most: longestHistory}
@@ -201,30 +202,41 @@ func (s *Server) buildHistory(r *request) (any, error) {
 		b.People = append(b.People, choiceView{Label: name, Link: link("person", id.String()), Chosen: id == asked.Person})
 	}
 	slices.SortStableFunc(b.People[1:], func(a, b choiceView) int { return strings.Compare(a.Label, b.Label) })
-	for _, c := range changes {
-		day := c.MadeAt.Format("Monday 2 January 2006")
-		if n := len(b.Days); n == 0 || b.Days[n-1].Day != day {
-			b.Days = append(b.Days, historyDay{Day: day})
-		}
-		last := &b.Days[len(b.Days)-1]
-		last.Changes = append(last.Changes, r.historyRow(&c))
-	}
+	b.Days = byDay(changes, r.historyRow)
 	if len(changes) == longestHistory {
 		b.Older = link("before", changes[len(changes)-1].ID.String())
 	}
 	return b, nil
 }
 
-func (r *request) historyRow(c *store.Change) historyRow {
-	st := r.study()
-	row := historyRow{ID: c.ID.String(), Time: clock(c.MadeAt), Who: orElse(c.By == "", "–", c.By), Coin: kindOf(c.Edit), Name: fieldName(st, c), Was: fieldValue(st, c.Field, c.Was), Became: fieldValue(st, c.Field, c.Became)}
-	if row.Coin != "" {
-		row.Now = c.Field.In(st)
-		row.Stands = row.Now == c.Was
-		row.Back = !row.Stands && r.caller.may(store.NeedOf(c.Edit)) && (c.Edit != "rating" || c.Rater == r.caller.seat.Name)
+// byDay puts changes, which stand in their order, under their days.
+func byDay(changes []store.Change, row func(*store.Change) historyRow) (days []historyDay) {
+	for i := range changes {
+		day := changes[i].MadeAt.Format("Monday 2 January 2006")
+		if n := len(days); n == 0 || days[n-1].Day != day {
+			days = append(days, historyDay{Day: day})
+		}
+		last := &days[len(days)-1]
+		last.Changes = append(last.Changes, row(&changes[i]))
 	}
+	return days
+}
+
+// told is a change as both histories show it.
+func told(st *study.Study, c *store.Change) historyRow {
+	row := historyRow{ID: c.ID.String(), Time: clock(c.MadeAt), Who: orElse(c.By == "", "–", c.By), Coin: kindOf(c.Edit), Name: fieldName(st, c), Was: fieldValue(st, c.Field, c.Was), Became: fieldValue(st, c.Field, c.Became)}
 	if c.UndoneAt != nil {
 		row.Undone = clock(*c.UndoneAt)
+	}
+	return row
+}
+
+func (r *request) historyRow(c *store.Change) historyRow {
+	row := told(r.study(), c)
+	if row.Coin != "" {
+		row.Now = c.Field.In(r.study())
+		row.Stands = row.Now == c.Was
+		row.Back = !row.Stands && r.caller.may(store.NeedOf(c.Edit)) && (c.Edit != "rating" || c.Rater == r.caller.seat.Name)
 	}
 	return row
 }

@@ -61,11 +61,11 @@ func (s *Server) buildLinks(r *request, b linksBody) (linksBody, error) {
 	if b.Until == "" {
 		b.Until = s.today().AddDate(0, 0, 30).Format(time.DateOnly)
 	}
-	b.Secret = s.sessions.PopString(r.c.Request.Context(), sessionSecret)
+	b.Secret = s.shownOnce(r.c, sessionRead)
 	for _, l := range all {
-		v := linkView{ID: l.ID.String(), Label: l.Label, By: l.By, Made: l.MadeAt.Format("2 Jan 2006"), Until: l.EndsAt.Add(-time.Second).Format("2 Jan 2006"), Names: l.Names, Open: true, State: "open", Opened: "not yet"}
+		v := linkView{ID: l.ID.String(), Label: l.Label, By: l.By, Made: l.MadeAt.Format("2 Jan 2006"), Until: lastDay(&l), Names: l.Names, Open: true, State: "open", Opened: "not yet"}
 		if l.Opened > 0 {
-			v.Opened = fmt.Sprintf("%d times, last %s", l.Opened, l.OpenedAt.Format("2 Jan 2006, 15:04"))
+			v.Opened = orElse(l.Opened == 1, "once, ", fmt.Sprintf("%d times, last ", l.Opened)) + l.OpenedAt.Format("2 Jan 2006, 15:04")
 		}
 		switch {
 		case l.Withdrawn != nil:
@@ -77,6 +77,9 @@ func (s *Server) buildLinks(r *request, b linksBody) (linksBody, error) {
 	}
 	return b, nil
 }
+
+// lastDay is the last day on which a reading link is open.
+func lastDay(l *store.ReadingLink) string { return l.EndsAt.Add(-time.Second).Format("2 Jan 2006") }
 
 // linksEdit makes a reading link or withdraws one.
 func (s *Server) linksEdit(c *gin.Context) {
@@ -103,7 +106,7 @@ func (s *Server) linksEdit(c *gin.Context) {
 		}
 		token, hash := doors.NewToken()
 		if err = s.store.MakeReadingLink(c, e, b.Label, b.Names, hash, day.AddDate(0, 0, 1)); err == nil {
-			s.sessions.Put(c.Request.Context(), sessionSecret, s.address+"/read/"+token)
+			s.sessions.Put(c.Request.Context(), sessionRead, s.address+"/read/"+token)
 		}
 	default:
 		err = unreadable()

@@ -18,7 +18,8 @@ const (
 	sessionEpoch     = "epoch"
 	sessionWorkspace = "workspace" // which the Desk shows
 	sessionReading   = "reading"   // ids of reading links that were opened, by spaces
-	sessionSecret    = "secret"    // an address that is shown once, on the next page
+	sessionJoining   = "joining"   // an invitation's address, to be shown once on the next page
+	sessionRead      = "read"      // a reading link's, likewise
 )
 
 const (
@@ -66,9 +67,26 @@ func (s *Server) enter(c *gin.Context, a store.Account) error {
 // links that were opened stay.
 func (s *Server) forget(c *gin.Context) {
 	ctx := c.Request.Context()
-	for _, key := range []string{sessionAccount, sessionEpoch, sessionWorkspace, sessionSecret} {
+	for _, key := range []string{sessionAccount, sessionEpoch, sessionWorkspace, sessionJoining, sessionRead} {
 		s.sessions.Remove(ctx, key)
 	}
+}
+
+// navigates reports whether a person goes to a page, rather than a page that
+// is open looking in the background (Fetch Metadata, W3C). Browsers that do not
+// tell are taken to navigate.
+func navigates(c *gin.Context) bool {
+	mode := c.GetHeader("Sec-Fetch-Mode")
+	return mode == "" || mode == "navigate"
+}
+
+// shownOnce takes out of the session what is shown once, for whoever goes to
+// the page; a look in the background does not take it away from them.
+func (s *Server) shownOnce(c *gin.Context, key string) string {
+	if !navigates(c) {
+		return ""
+	}
+	return s.sessions.PopString(c.Request.Context(), key)
 }
 
 func (s *Server) chosenWorkspace(c *gin.Context) uuid.UUID {

@@ -74,19 +74,7 @@ func (s *Server) workspaceHistory(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	b := historyBody{Empty: len(changes) == 0}
-	for _, ch := range changes {
-		day := ch.MadeAt.Format("Monday 2 January 2006")
-		if n := len(b.Days); n == 0 || b.Days[n-1].Day != day {
-			b.Days = append(b.Days, historyDay{Day: day})
-		}
-		row := historyRow{Time: clock(ch.MadeAt), Who: orElse(ch.By == "", "–", ch.By), Name: fieldName(&study.Study{}, &ch), Was: fieldValue(&study.Study{}, ch.Field, ch.Was), Became: fieldValue(&study.Study{}, ch.Field, ch.Became)}
-		if ch.UndoneAt != nil {
-			row.Undone = clock(*ch.UndoneAt)
-		}
-		last := &b.Days[len(b.Days)-1]
-		last.Changes = append(last.Changes, row)
-	}
+	b := historyBody{Empty: len(changes) == 0, Days: byDay(changes, func(ch *store.Change) historyRow { return told(&study.Study{}, ch) })}
 	if len(changes) == longestHistory {
 		b.Older = "/history?before=" + changes[len(changes)-1].ID.String()
 	}

@@ -8,7 +8,6 @@ import (
 	"io/fs"
 	"net/http"
 	"strings"
-	"time"
 
 	"ninecoins/internal/doors"
 
@@ -74,7 +73,7 @@ type notice struct {
 func (s *Server) who(k *caller) *who {
 	switch {
 	case k.link != nil:
-		return &who{Name: k.account.Name, Link: k.link.EndsAt.Add(-time.Second).Format("2 Jan 2006")}
+		return &who{Name: k.account.Name, Link: lastDay(k.link)}
 	case k.signedIn():
 		return &who{Name: k.account.Name, Role: string(k.seat.Role), Workspace: k.seat.Workspace.Name, Edits: k.may(doors.ToEdit), Demo: s.demo != "" && k.may(doors.ToGovern)}
 	}

@@ -78,7 +78,7 @@ func (s *Server) drawWorkspace(c *gin.Context, status int, b workspaceBody, n *n
 		b.Invitations = append(b.Invitations, invitationView{p.ID.String(), p.Email, string(p.Role), p.By, p.EndsAt.Format("2 Jan 2006, 15:04")})
 	}
 	if b.Governs {
-		b.Secret, b.Letter, _ = strings.Cut(s.sessions.PopString(c.Request.Context(), sessionSecret), " ")
+		b.Secret, b.Letter, _ = strings.Cut(s.shownOnce(c, sessionJoining), " ")
 	}
 	s.render(c, status, "workspace", page{Title: b.Name, Active: "workspace", Body: b, Notice: n})
 }
@@ -163,7 +163,7 @@ func (s *Server) invite(c *gin.Context, e store.Editing, email string, role door
 		s.log.Error("sending an invitation", "error", err)
 		letter = fmt.Sprintf("The letter to %s could not be sent, so pass the address on yourself.", email)
 	}
-	s.sessions.Put(c.Request.Context(), sessionSecret, s.address+"/join/"+token+" "+letter)
+	s.sessions.Put(c.Request.Context(), sessionJoining, s.address+"/join/"+token+" "+letter)
 	return nil
 }
 

@@ -11,6 +11,7 @@ export function startFollowing(afterSwap) {
   let ended = false; // this page may not be seen any more
   let tries = 0;
   const look = async (say) => {
+    if (document.querySelector("[data-copy]")) return; // an address that is shown once stays to be copied
     const answer = await fetch(location.href).catch(() => null);
     if (!answer || answer.status >= 500) return; // it looks again when the stream comes back
     const page = new DOMParser().parseFromString(await answer.text(), "text/html");
