@@ -21,7 +21,7 @@ var ErrTwin = errors.New("there is another study under the same key by now; dele
 type UsedError struct{ Studies []string }
 
 func (e *UsedError) Error() string {
-	return "its price lists are relied on by " + strings.Join(e.Studies, ", ")
+	return "its price lists are relied on by " + strings.Join(e.Studies, ", ") + "; it can go once no study relies on it, in the bin or out of it"
 }
 
 // unused refuses, with a [*RefusedError] of a [*UsedError], a platform that
