@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"text/tabwriter"
+	"time"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -32,7 +33,7 @@ type computeInput struct {
 	musts  []string
 }
 
-func readCompute(name, about string, args []string, errs io.Writer) (*computeInput, error) {
+func readCompute(ctx context.Context, name, about string, args []string, errs io.Writer) (*computeInput, error) {
 	in := &computeInput{months: 36}
 	f := flags(name, about, errs)
 	usageFile := f.String("usage", "", "usage file (required)")
@@ -58,11 +59,11 @@ func readCompute(name, about string, args []string, errs io.Writer) (*computeInp
 	case in.months < 1 || in.months > study.MostMonths || in.month < 1 || in.month > study.MostMonths:
 		return nil, errInput{fmt.Sprintf("months go from 1 to %d", study.MostMonths)}
 	}
-	return in, in.read(*usageFile, f.Args())
+	return in, in.read(ctx, *usageFile, f.Args())
 }
 
 // read reads all files, so that the faults of all are told at once.
-func (in *computeInput) read(usageFile string, lists []string) error {
+func (in *computeInput) read(ctx context.Context, usageFile string, lists []string) error {
 	var faults formats.Faults
 	gather := func(file string, err error) error {
 		var found formats.Faults
@@ -77,7 +78,7 @@ func (in *computeInput) read(usageFile string, lists []string) error {
 	}
 	data, err := readFile(usageFile)
 	if err == nil {
-		in.usage, err = formats.ReadUsage(data)
+		in.usage, err = formats.ReadUsage(ctx, data, time.Now())
 	}
 	if err := gather(usageFile, err); err != nil {
 		return err
@@ -86,7 +87,7 @@ func (in *computeInput) read(usageFile string, lists []string) error {
 		data, err := readFile(file)
 		var e *pricelist.Edition
 		if err == nil {
-			e, err = formats.ReadPriceList(data)
+			e, err = formats.ReadPriceList(ctx, data, time.Now())
 		}
 		if err := gather(file, err); err != nil {
 			return err
@@ -148,7 +149,7 @@ type lineJSON struct {
 }
 
 func quoteCommand(ctx context.Context, args []string, out, errs io.Writer) error {
-	in, err := readCompute("quote", "ninecoins quote -usage USAGE.json PRICES.json …: prices every plan on every term at one month's usage.", args, errs)
+	in, err := readCompute(ctx, "quote", "ninecoins quote -usage USAGE.json PRICES.json …: prices every plan on every term at one month's usage.", args, errs)
 	if err != nil {
 		return err
 	}
@@ -227,7 +228,7 @@ type stepJSON struct {
 }
 
 func projectCommand(ctx context.Context, args []string, out, errs io.Writer) error {
-	in, err := readCompute("project", "ninecoins project -usage USAGE.json PRICES.json …: follows each list month by month on the cheapest plan that serves.", args, errs)
+	in, err := readCompute(ctx, "project", "ninecoins project -usage USAGE.json PRICES.json …: follows each list month by month on the cheapest plan that serves.", args, errs)
 	if err != nil {
 		return err
 	}

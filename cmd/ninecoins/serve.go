@@ -214,7 +214,12 @@ const setUpLife = 24 * time.Hour
 // prepare brings in the demo, or makes the link for the first owner, and makes
 // the server.
 func prepare(ctx context.Context, db *store.Store, s settings, withDemo bool, address string, out io.Writer, log *slog.Logger) (*web.Server, error) {
-	o := web.Options{Store: db, Address: address, Proxies: s.Proxies, Now: time.Now, Log: log}
+	clock := &store.Clock{}
+	if err := clock.Set(ctx, db); err != nil {
+		return nil, err
+	}
+	go keepTime(ctx, clock, db)
+	o := web.Options{Store: db, Address: address, Proxies: s.Proxies, Now: clock.Now, Log: log}
 	token, hash := doors.NewToken()
 	err := db.MakeSetUp(ctx, hash, setUpLife)
 	switch {
@@ -241,6 +246,20 @@ func prepare(ctx context.Context, db *store.Store, s settings, withDemo bool, ad
 		o.Mail = &standin.Console{Out: out}
 	}
 	return web.New(ctx, o)
+}
+
+// keepTime asks the database for the time every minute, until the context ends:
+// days are counted by its clock, whatever that of this machine says.
+func keepTime(ctx context.Context, clock *store.Clock, db *store.Store) {
+	for tick := time.NewTicker(time.Minute); ; {
+		select {
+		case <-tick.C:
+			_ = clock.Set(ctx, db) // while the database is away, it goes by what it said last
+		case <-ctx.Done():
+			tick.Stop()
+			return
+		}
+	}
 }
 
 // bringDemo brings the demo into a database that nobody owns yet, and seats

@@ -24,11 +24,11 @@ func load(t testing.TB) *study.Study {
 	t.Helper()
 	editions := map[string]*pricelist.Edition{}
 	for _, data := range demo.PriceLists() {
-		e, err := formats.ReadPriceList(data)
+		e, err := formats.ReadPriceList(t.Context(), data, time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC))
 		require.NoError(t, err)
 		editions[e.Platform.Key+e.ObservedOn.Format(time.DateOnly)] = e
 	}
-	s, err := formats.ReadStudy(demo.Study(), func(key string, day time.Time) (*pricelist.Edition, bool) {
+	s, err := formats.ReadStudy(t.Context(), demo.Study(), time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC), func(key string, day time.Time) (*pricelist.Edition, bool) {
 		e, ok := editions[key+day.Format(time.DateOnly)]
 		return e, ok
 	})

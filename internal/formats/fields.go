@@ -2,13 +2,10 @@ package formats
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
-	"unicode/utf8"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/usage"
@@ -17,19 +14,20 @@ import (
 // fields reads an object's fields into typed values and gathers what is wrong
 // with them. After reading, done reports the fields that nobody asked for.
 type fields struct {
-	node   *node
-	path   string
-	faults *Faults
-	asked  map[string]bool
+	node  *node
+	path  string
+	r     *reader
+	asked []string        // the names of the fields that are known here
+	taken map[string]bool // names that were looked at and are no fields: keys
 }
 
-func open(n *node, path string, faults *Faults) *fields {
-	f := &fields{node: n, path: path, faults: faults, asked: map[string]bool{}}
+func open(n *node, path string, r *reader) *fields {
+	f := &fields{node: n, path: path, r: r}
 	if n == nil || n.shape != object {
 		if n != nil {
 			f.refuse(n, "", "expected an object, found %s", n.shape)
 		}
-		f.node = &node{shape: object, fields: map[string]*node{}}
+		f.node = &node{shape: object}
 		if n != nil {
 			f.node.line = n.line
 		}
@@ -38,18 +36,39 @@ func open(n *node, path string, faults *Faults) *fields {
 }
 
 func (f *fields) refuse(n *node, name, format string, a ...any) {
+	if f.r.faults.full() { // the path is not needed
+		f.r.faults.add(int(n.line), "", "")
+		return
+	}
 	path := f.path
 	if name != "" {
-		path = join(f.path, name)
+		path = join(f.path, shorten(name, longestField))
 	}
-	*f.faults = append(*f.faults, Fault{n.line, path, fmt.Sprintf(format, a...)})
+	f.r.faults.add(int(n.line), path, format, a...)
 }
+
+// know notes that a field belongs here.
+func (f *fields) know(name string) {
+	if !slices.Contains(f.asked, name) {
+		f.asked = append(f.asked, name)
+	}
+}
+
+// pass notes that a name was looked at that is no field but a key.
+func (f *fields) pass(name string) {
+	if f.taken == nil {
+		f.taken = map[string]bool{}
+	}
+	f.taken[name] = true
+}
+
+func (f *fields) known(name string) bool { return f.taken[name] || slices.Contains(f.asked, name) }
 
 // take returns a field's value; nil when it is missing or null.
 func (f *fields) take(name string, required bool, want string) *node {
-	f.asked[name] = true
-	n := f.node.fields[name]
-	if n == nil || n.shape == null {
+	f.know(name)
+	n := f.node.field(name)
+	if n == nil {
 		if required {
 			f.refuse(f.node, name, "is missing; expected %s", want)
 		}
@@ -75,15 +94,14 @@ func (n *node) describe() string {
 	return n.shape.String()
 }
 
+// done reports the fields that do not belong here.
 func (f *fields) done() {
-	for _, name := range f.node.names {
-		if !f.asked[name] {
-			known := make([]string, 0, len(f.asked))
-			for k := range f.asked {
-				known = append(known, k)
-			}
-			slices.Sort(known)
-			f.refuse(f.node.fields[name], name, "is not a field here; there are %s", strings.Join(known, ", "))
+	if f.r.kept {
+		return
+	}
+	for i, name := range f.node.names {
+		if !f.known(name) {
+			f.refuse(f.node.items[i], name, "is not a field here; there are %s", strings.Join(slices.Sorted(slices.Values(f.asked)), ", "))
 		}
 	}
 }
@@ -92,7 +110,7 @@ func (f *fields) done() {
 func (f *fields) rest() []string {
 	var names []string
 	for _, name := range f.node.names {
-		if !f.asked[name] {
+		if !f.known(name) {
 			names = append(names, name)
 		}
 	}
@@ -104,38 +122,6 @@ const (
 	must     = true
 	optional = false
 )
-
-// text reads a text of one line, at most longest characters.
-func (f *fields) text(name string, required bool, longest int) string {
-	n := f.of(name, required, "text", text)
-	if n == nil {
-		return ""
-	}
-	s := strings.TrimSpace(n.text)
-	switch {
-	case s == "" && required:
-		f.refuse(n, name, "is empty")
-	case utf8.RuneCountInString(s) > longest:
-		f.refuse(n, name, "has %d characters; at most %d are taken", utf8.RuneCountInString(s), longest)
-	case strings.ContainsFunc(s, unicode.IsControl):
-		f.refuse(n, name, "holds control characters")
-	}
-	return s
-}
-
-var keyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}$`)
-var featureForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
-
-func (f *fields) key(name string, required bool) string {
-	n := f.of(name, required, "a key such as \"brindlepost\"", text)
-	if n == nil {
-		return ""
-	}
-	if !keyForm.MatchString(n.text) {
-		f.refuse(n, name, "expected a key of small letters, digits, - and _, found %s", n.describe())
-	}
-	return n.text
-}
 
 func (f *fields) choice(name string, required bool, among ...string) string {
 	want := "one of " + strings.Join(among, ", ")
@@ -199,7 +185,11 @@ func (f *fields) quantity(name string, required bool) usage.Quantity {
 	if n == nil {
 		return 0
 	}
-	q, err := usage.ParseQuantity(n.text)
+	digits := n.text
+	if f.r.kept { // commas were once taken for what stands between thousands
+		digits = strings.ReplaceAll(digits, ",", "")
+	}
+	q, err := usage.ParseQuantity(digits)
 	if err != nil {
 		f.refuse(n, name, "expected a number from 0 to %s, found %s", usage.Most.Format(), n.describe())
 	}
@@ -233,7 +223,16 @@ func (f *fields) day(name string, required bool) time.Time {
 	return d
 }
 
-// moment reads a point in time.
+// pastDay reads a day that has come.
+func (f *fields) pastDay(name string) time.Time {
+	d := f.day(name, must)
+	if !f.r.kept && d.After(f.r.latest) {
+		f.refuse(f.node.field(name), name, "%s is in the future", d.Format(time.DateOnly))
+	}
+	return d
+}
+
+// moment reads a point in time that has come.
 func (f *fields) moment(name string, required bool) time.Time {
 	const want = "a moment such as \"2026-10-02T09:30:00Z\""
 	n := f.of(name, required, want, text)
@@ -241,8 +240,11 @@ func (f *fields) moment(name string, required bool) time.Time {
 		return time.Time{}
 	}
 	at, err := time.Parse(time.RFC3339Nano, n.text)
-	if err != nil || at.Year() < 1990 || at.Year() > 2199 {
+	switch {
+	case err != nil || at.Year() < 1990 || at.Year() > 2199:
 		f.refuse(n, name, "expected %s, found %s", want, n.describe())
+	case at.After(f.r.latest.AddDate(0, 0, 1)):
+		f.refuse(n, name, "%s is in the future", n.text)
 	}
 	return at.UTC()
 }
@@ -252,7 +254,11 @@ func (f *fields) formula(name string) usage.Formula {
 	if n == nil {
 		return usage.Formula{}
 	}
-	formula, err := usage.ParseFormula(n.text)
+	parse := usage.ParseFormula
+	if f.r.kept {
+		parse = usage.KeptFormula
+	}
+	formula, err := parse(n.text)
 	if err != nil {
 		f.refuse(n, name, "%v", err)
 	}
@@ -282,7 +288,10 @@ func (f *fields) each(name string, required bool, most int, with func(item *fiel
 		return
 	}
 	for i, item := range n.items {
-		inner := open(item, fmt.Sprintf("%s[%d]", join(f.path, name), i), f.faults)
+		if f.r.ended() {
+			return
+		}
+		inner := open(item, fmt.Sprintf("%s[%d]", join(f.path, name), i), f.r)
 		if item.shape == object {
 			with(inner)
 			inner.done()
@@ -296,27 +305,7 @@ func (f *fields) inside(name string, required bool) *fields {
 	if n == nil {
 		return nil
 	}
-	return open(n, join(f.path, name), f.faults)
-}
-
-func (f *fields) texts(name string, required bool, check func(string) bool, want string) []string {
-	n := f.of(name, required, "a list of "+want, array)
-	if n == nil {
-		return nil
-	}
-	var out []string
-	for i, item := range n.items {
-		if item.shape != text || !check(item.text) {
-			f.refuse(item, fmt.Sprintf("%s[%d]", name, i), "expected %s, found %s", want, item.describe())
-			continue
-		}
-		out = append(out, item.text)
-	}
-	return out
-}
-
-func (f *fields) keys(name string, required bool) []string {
-	return f.texts(name, required, keyForm.MatchString, "a key")
+	return open(n, join(f.path, name), f.r)
 }
 
 // format checks the file's first word.

@@ -18,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+var day = time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)
+
 const smallList = `{
   "format": "nine-coins/price-list/1",
   "platform": {"key": "madder", "name": "Madder", "does": ["email"]},
@@ -47,7 +49,7 @@ func faultsOf(t *testing.T, err error) formats.Faults {
 }
 
 func TestAPriceListIsReadWhole(t *testing.T) {
-	e, err := formats.ReadPriceList([]byte(smallList))
+	e, err := formats.ReadPriceList(t.Context(), []byte(smallList), day)
 	require.NoError(t, err)
 	assert.Equal(t, "Madder", e.Platform.Name)
 	assert.Equal(t, "2026-10-02", e.ObservedOn.Format(time.DateOnly))
@@ -112,7 +114,7 @@ func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
 		{`"plans": [`, `"plans": {}, "x": [`, `plans: expected a list, found an object`},
 	} {
 		require.Contains(t, smallList, row.old)
-		_, err := formats.ReadPriceList([]byte(strings.Replace(smallList, row.old, row.new, 1)))
+		_, err := formats.ReadPriceList(t.Context(), []byte(strings.Replace(smallList, row.old, row.new, 1)), day)
 		require.Error(t, err, row.new)
 		faultsOf(t, err)
 		assert.Contains(t, err.Error(), row.want)
@@ -121,7 +123,7 @@ func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
 
 func TestAllFaultsAreListedAtOnce(t *testing.T) {
 	broken := strings.NewReplacer(`"EUR"`, `"EURO"`, `"12.00"`, `"dear"`, `"months": 12`, `"months": "long"`).Replace(smallList)
-	_, err := formats.ReadPriceList([]byte(broken))
+	_, err := formats.ReadPriceList(t.Context(), []byte(broken), day)
 	assert.Len(t, faultsOf(t, err), 3)
 }
 
@@ -134,17 +136,17 @@ func TestWhatIsNoJSONIsSaidPlainly(t *testing.T) {
 		"[1]":                    "expected an object, found a list",
 		strings.Repeat("[", 100): "nested more than 20 deep",
 	} {
-		_, err := formats.ReadPriceList([]byte(in))
+		_, err := formats.ReadPriceList(t.Context(), []byte(in), day)
 		faultsOf(t, err)
 		assert.Contains(t, err.Error(), want, in)
 	}
-	_, err := formats.ReadPriceList(make([]byte, 10<<20))
+	_, err := formats.ReadPriceList(t.Context(), make([]byte, 10<<20), day)
 	assert.ErrorContains(t, err, "the file has 10.0 MB; at most 2 MB are read")
 }
 
 func TestUsageFiles(t *testing.T) {
-	u, err := formats.ReadUsage([]byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "contacts", "now": 6400, "growth": "2%"}],
-		"own_drivers": [{"key": "per_seat", "name": "Per seat", "unit": "contact", "kind": "stock", "formula": "contacts / 2"}]}`))
+	u, err := formats.ReadUsage(t.Context(), []byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "contacts", "now": 6400, "growth": "2%"}],
+		"own_drivers": [{"key": "per_seat", "name": "Per seat", "unit": "contact", "kind": "stock", "formula": "contacts / 2"}]}`), day)
 	require.NoError(t, err)
 	assert.Equal(t, "Jan 2027", u.Start.String())
 	values, err := u.Model.At(0)
@@ -159,24 +161,24 @@ func TestUsageFiles(t *testing.T) {
 		`[{"driver": "contacts", "now": 1}, {"driver": "contacts", "now": 2}]`: "is set twice",
 		`"none"`: "expected a list",
 	} {
-		_, err := formats.ReadUsage([]byte(fmt.Sprintf(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": %s}`, in)))
+		_, err := formats.ReadUsage(t.Context(), []byte(fmt.Sprintf(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": %s}`, in)), day)
 		faultsOf(t, err)
 		assert.Contains(t, err.Error(), want, in)
 	}
-	_, err = formats.ReadUsage([]byte(`{"format": "nine-coins/usage/1", "start": "soon", "drivers": []}`))
+	_, err = formats.ReadUsage(t.Context(), []byte(`{"format": "nine-coins/usage/1", "start": "soon", "drivers": []}`), day)
 	assert.ErrorContains(t, err, `month "soon" is not of the form 2027-01`)
 }
 
 func TestStudiesAreCheckedWhole(t *testing.T) {
 	editions := map[string]*pricelist.Edition{}
 	for _, data := range demo.PriceLists() {
-		e, err := formats.ReadPriceList(data)
+		e, err := formats.ReadPriceList(t.Context(), data, day)
 		require.NoError(t, err)
 		editions[e.Platform.Key] = e
 	}
 	find := func(key string, _ time.Time) (*pricelist.Edition, bool) { e, ok := editions[key]; return e, ok }
 	sound := string(demo.Study())
-	s, err := formats.ReadStudy([]byte(sound), find)
+	s, err := formats.ReadStudy(t.Context(), []byte(sound), day, find)
 	require.NoError(t, err)
 	assert.Len(t, s.Options, 5)
 	for _, row := range []struct{ old, new, want string }{
@@ -195,7 +197,7 @@ func TestStudiesAreCheckedWhole(t *testing.T) {
 		{`"growth": "2%"`, `"growth": "99%"`, "out of range"},
 	} {
 		require.Contains(t, sound, row.old)
-		_, err := formats.ReadStudy([]byte(strings.Replace(sound, row.old, row.new, 1)), find)
+		_, err := formats.ReadStudy(t.Context(), []byte(strings.Replace(sound, row.old, row.new, 1)), day, find)
 		faultsOf(t, err)
 		assert.Contains(t, err.Error(), row.want)
 	}
@@ -220,7 +222,7 @@ func TestDamagedFilesAreReadOrRefusedInWords(t *testing.T) {
 				b = slices.Insert(b, random.IntN(len(b)), slices.Clone(b[i:i+20])...)
 			}
 		}
-		e, err := formats.ReadPriceList(b)
+		e, err := formats.ReadPriceList(t.Context(), b, day)
 		if err == nil {
 			require.NotEmpty(t, e.Plans)
 			continue

@@ -1,7 +1,10 @@
 package formats
 
 import (
+	"context"
+	"fmt"
 	"slices"
+	"time"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -11,16 +14,32 @@ import (
 // PriceListFormat is the first word of a price list file.
 const PriceListFormat = "nine-coins/price-list/1"
 
-// ReadPriceList reads a price list and checks it whole. A list at fault is
-// refused with [Faults].
-func ReadPriceList(data []byte) (*pricelist.Edition, error) {
-	root, faults := parse(data)
-	if root == nil {
-		return nil, faults
+// ReadPriceList reads a price list on a day and checks it whole. A list at
+// fault is refused with [Faults].
+func ReadPriceList(ctx context.Context, data []byte, today time.Time) (*pricelist.Edition, error) {
+	file, err := openUpTo(ctx, data, today, single)
+	if err != nil {
+		return nil, err
 	}
-	f := open(root, "", &faults)
-	f.format(PriceListFormat)
-	e := &pricelist.Edition{ObservedOn: f.day("observed_on", must), Source: f.text("source", must, 300), Currency: f.currency("currency")}
+	return file.PriceList()
+}
+
+// KeptPriceList reads a price list that was taken before, perhaps under wider
+// rules than those of today: a published edition never changes, and goes on
+// being read as it was.
+func KeptPriceList(ctx context.Context, data []byte) (*pricelist.Edition, error) {
+	file := &File{Data: data, r: &reader{ctx: ctx, kept: true}}
+	if err := file.parse(whole); err != nil {
+		return nil, err
+	}
+	file.r.faults = gathering{} // what the letters of a kept text are is not judged again
+	return file.PriceList()
+}
+
+// PriceList reads the file as a price list.
+func (file *File) PriceList() (*pricelist.Edition, error) {
+	f := file.fields(PriceListFormat)
+	e := &pricelist.Edition{ObservedOn: f.pastDay("observed_on"), Source: f.text("source", must, 300), Currency: f.currency("currency")}
 	if p := f.inside("platform", must); p != nil {
 		e.Platform = pricelist.Platform{Key: p.key("key", must), Name: p.text("name", must, 60)}
 		e.Platform.Does = p.texts("does", must, func(s string) bool { return slices.Contains(pricelist.Categories, s) }, "one of email, newsletter, crm, search, automation, social")
@@ -46,14 +65,14 @@ func ReadPriceList(data []byte) (*pricelist.Edition, error) {
 		t.done()
 	}
 	f.done()
-	if len(faults) == 0 {
+	if file.r.faults.count() == 0 && !file.r.ended() {
 		checkMeters(e, f)
 		for _, fault := range append(e.Inherit(), e.Check()...) {
-			faults = append(faults, Fault{root.lineOf(fault.Path), fault.Path, fault.Problem})
+			file.r.faults.add(file.root.lineOf(fault.Path), fault.Path, "%s", fault.Problem)
 		}
 	}
-	if len(faults) > 0 {
-		return nil, faults
+	if err := file.r.done(); err != nil {
+		return nil, err
 	}
 	return e, nil
 }
@@ -64,8 +83,7 @@ func checkMeters(e *pricelist.Edition, f *fields) {
 	for i, m := range e.Meters {
 		for _, name := range m.Counts.Names() {
 			if _, ok := usage.InCatalogue(name); !ok {
-				n := f.node.fields["meters"].items[i].fields["counts"]
-				*f.faults = append(*f.faults, Fault{n.line, join("meters["+itoa(i)+"]", "counts"), "there is no driver \"" + name + "\""})
+				f.refuse(f.node.field("meters").items[i].field("counts"), fmt.Sprintf("meters[%d].counts", i), "there is no driver %q", name)
 			}
 		}
 	}
@@ -85,9 +103,14 @@ func readPlan(p *fields) pricelist.Plan {
 	p.each("limits", optional, 40, func(l *fields) { plan.Limits = append(plan.Limits, readLimit(l)) })
 	if all := p.inside("features", optional); all != nil {
 		plan.Features = map[string]pricelist.Feature{}
-		for _, key := range slices.Clone(all.node.names) {
+		if len(all.node.names) > pricelist.MostFeatures {
+			all.refuse(all.node, "", "has %d entries; at most %d are taken", len(all.node.names), pricelist.MostFeatures)
+			return plan
+		}
+		for i, key := range all.node.names {
 			if !featureForm.MatchString(key) {
-				all.refuse(all.node.fields[key], key, "expected a feature such as \"automation/event-triggers\"")
+				all.refuse(all.node.items[i], key, "expected a feature such as \"automation/event-triggers\"")
+				continue
 			}
 			if one := all.inside(key, must); one != nil {
 				plan.Features[key] = readFeature(one)
@@ -111,7 +134,7 @@ func readCharge(c *fields) pricelist.Charge {
 	ch := pricelist.Charge{Key: c.key("key", must), Label: c.text("label", optional, 60), Kind: pricelist.ChargeKind(c.choice("kind", must, kinds...)), Optional: c.yes("optional")}
 	if !ch.Kind.Priced() { // named by the list's check; its own fields are not looked at
 		for _, name := range c.rest() {
-			c.asked[name] = true
+			c.pass(name)
 		}
 		return ch
 	}
@@ -126,17 +149,17 @@ func readCharge(c *fields) pricelist.Charge {
 		ch.Price = readPrice(c, must)
 	case pricelist.Pack:
 		ch.Included, ch.Size = c.quantity("included", optional), c.quantity("size", must)
-		if n := c.node.fields["size"]; n != nil && ch.Size <= 0 {
+		if n := c.node.field("size"); n != nil && ch.Size <= 0 {
 			c.refuse(n, "size", "expected a number above 0, found %s", n.describe())
 		}
 		ch.Price = readPrice(c, must)
 	case pricelist.Stair:
 		c.each("bands", must, 300, func(b *fields) {
-			band := pricelist.Band{Open: b.node.fields["to"] == nil, To: b.quantity("to", optional)}
+			band := pricelist.Band{Open: b.node.field("to") == nil, To: b.quantity("to", optional)}
 			band.Price = readPrice(b, must)
 			ch.Bands = append(ch.Bands, band)
 		})
-		if n := c.node.fields["bands"]; n != nil && len(n.items) == 0 {
+		if n := c.node.field("bands"); n != nil && len(n.items) == 0 {
 			c.refuse(n, "bands", "a stair needs at least one band, such as {\"to\": 1000, \"price\": \"12.00\"}")
 		}
 		ch.Above = readAbove(c)
@@ -159,11 +182,15 @@ func readPrice(c *fields, required bool) pricelist.Price {
 		if slices.Contains(pricelist.Reserved, name) || !keyForm.MatchString(name) {
 			continue
 		}
-		c.asked[name] = true
+		c.pass(name)
+		n := c.node.field(name)
+		if n == nil { // null is the same as absent
+			continue
+		}
 		if p.ByKey == nil {
 			p.ByKey = map[string]money.Amount{}
 		}
-		p.ByKey[name] = c.price(c.node.fields[name], name)
+		p.ByKey[name] = c.price(n, name)
 	}
 	return p
 }
@@ -177,7 +204,7 @@ func readAbove(c *fields) *pricelist.Above {
 		c.refuse(n, "above", "expected %q or a rate such as {\"price\": \"4.00\", \"each\": 1000}, found %s", pricelist.Ask, n.describe())
 		return nil
 	}
-	inner := open(n, join(c.path, "above"), c.faults)
+	inner := open(n, join(c.path, "above"), c.r)
 	above := &pricelist.Above{Each: readEach(inner)}
 	above.Price = readPrice(inner, must)
 	inner.done()
@@ -193,7 +220,7 @@ func readLimit(l *fields) pricelist.Limit {
 	case n.shape == text && n.text == "unlimited":
 		limit.Unlimited = true
 	case n.shape == object:
-		m := open(n, join(l.path, "most"), l.faults)
+		m := open(n, join(l.path, "most"), l.r)
 		limit.Times, limit.OfMeter = m.quantity("times", must), m.key("meter", must)
 		m.done()
 	default:
@@ -225,11 +252,11 @@ func readOffer(o *fields) pricelist.Offer {
 	case pricelist.PercentOff:
 		offer.Off = o.share("value", must, 0, money.Whole)
 	case pricelist.FreeMonths:
-		if o.node.fields["months"] == nil {
+		if o.node.field("months") == nil {
 			o.refuse(o.node, "months", "is missing; expected how many months are free")
 		}
 	default: // named by the list's check
-		o.asked["value"] = true
+		o.know("value")
 	}
 	return offer
 }

@@ -1,6 +1,7 @@
 package formats
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"time"
@@ -21,18 +22,23 @@ const StudyFormat = "nine-coins/study/1"
 // FindEdition returns the edition of a platform that was read on a day.
 type FindEdition func(platform string, observedOn time.Time) (*pricelist.Edition, bool)
 
-// ReadStudy reads a study and checks it whole: it must compute. A file at fault
-// is refused with [Faults].
-func ReadStudy(data []byte, find FindEdition) (*study.Study, error) {
-	root, faults := parse(data)
-	if root == nil {
-		return nil, faults
+// ReadStudy reads a study on a day and checks it whole: it must compute. A
+// file at fault is refused with [Faults].
+func ReadStudy(ctx context.Context, data []byte, today time.Time, find FindEdition) (*study.Study, error) {
+	file, err := openUpTo(ctx, data, today, single)
+	if err != nil {
+		return nil, err
 	}
-	f := open(root, "", &faults)
+	return file.Study(find)
+}
+
+// Study reads the file as a study.
+func (file *File) Study(find FindEdition) (*study.Study, error) {
+	f := open(file.root, "", file.r)
 	s, _ := readStudy(f, find, false)
 	f.done()
-	if len(faults) > 0 {
-		return nil, faults
+	if err := file.r.done(); err != nil {
+		return nil, err
 	}
 	return s, nil
 }
@@ -41,28 +47,38 @@ func ReadStudy(data []byte, find FindEdition) (*study.Study, error) {
 // with the moment it was put there, are read only where that is asked for;
 // they are not in the study that is checked.
 func readStudy(f *fields, find FindEdition, withBin bool) (*study.Study, map[string]time.Time) {
-	before := len(*f.faults)
+	before := f.r.faults.count()
 	f.format(StudyFormat)
 	s := &study.Study{Key: f.key("key", must), Title: f.text("title", must, 120), Company: f.text("company", optional, 80), Question: f.text("question", optional, 600),
 		Currency: f.currency("currency"), Start: f.month("start"), Horizon: f.whole("months", must, 1, study.MostMonths),
 		Pay:    projection.Policy(f.choice("pay", must, string(projection.Monthly), string(projection.Yearly))),
 		Budget: f.amount("budget", optional), Patience: f.whole("patience_days", must, 1, 3650), Rates: map[string]quote.Rate{}}
 	f.each("rates", optional, 40, func(r *fields) {
-		code, rate := r.currency("currency").Code(), quote.Rate{Rate: r.amount("rate", must), On: r.day("on", must)}
-		if n := r.node.fields["rate"]; n != nil && rate.Rate <= 0 {
+		code, rate := r.currency("currency").Code(), quote.Rate{Rate: r.amount("rate", must), On: r.pastDay("on")}
+		if _, twice := s.Rates[code]; twice && code != "" {
+			r.refuse(r.node, "currency", "there are two rates for %s; keep one", code)
+		}
+		if n := r.node.field("rate"); n != nil && rate.Rate <= 0 {
 			r.refuse(n, "rate", "expected a rate above 0")
 		}
 		s.Rates[code] = rate
 	})
 	var model *usage.Model
 	s.Drivers, s.Own, model = readDrivers(f)
+	needed := map[string]bool{}
 	f.each("needs", optional, 200, func(n *fields) {
+		if feature := n.node.field("feature"); feature != nil && feature.shape == text {
+			if needed[feature.text] {
+				n.refuse(feature, "feature", "there are two needs of %s; keep one", feature.describe())
+			}
+			needed[feature.text] = true
+		}
 		s.Needs = append(s.Needs, coverage.Need{ID: n.feature("feature"), Feature: n.feature("feature"), Name: n.text("name", must, 80), Note: n.text("note", optional, 200),
 			Level: coverage.Level(n.choice("level", must, string(coverage.Must), string(coverage.Want), string(coverage.Bonus)))})
 	})
 	binned := readOptions(f, s, find, withBin)
 	readScores(f, s)
-	if len(*f.faults) == before && model != nil {
+	if f.r.faults.count() == before && model != nil && !f.r.ended() {
 		if _, err := study.Compute(withoutBinned(s, binned)); err != nil {
 			f.refuse(f.node, "", "%v", err)
 		}
@@ -93,7 +109,7 @@ func (f *fields) feature(name string) string {
 }
 
 func readOptions(f *fields, s *study.Study, find FindEdition, withBin bool) (binned map[string]time.Time) {
-	keys, now := map[string]bool{}, 0
+	keys, faces, now := map[string]bool{}, map[int]bool{}, 0
 	binned = map[string]time.Time{}
 	f.each("options", must, orMore(withBin, study.MostOptions), func(o *fields) {
 		option := study.Option{Key: o.key("key", must), Face: o.whole("face", must, 1, study.MostOptions), Now: o.yes("now")}
@@ -105,6 +121,12 @@ func readOptions(f *fields, s *study.Study, find FindEdition, withBin bool) (bin
 			if at := o.moment("binned_at", optional); !at.IsZero() {
 				binned[option.Key] = at
 			}
+		}
+		if here := binned[option.Key].IsZero(); here && option.Face > 0 {
+			if faces[option.Face] {
+				o.refuse(o.node, "face", "two options have face %d; each needs one of its own", option.Face)
+			}
+			faces[option.Face] = true
 		}
 		if option.Now && binned[option.Key].IsZero() {
 			now++
@@ -146,7 +168,7 @@ func readScores(f *fields, s *study.Study) {
 		if one.Source == fit.Cost {
 			one.Best, one.Worst = c.amount("best", must), c.amount("worst", must)
 			if one.Worst < one.Best {
-				c.refuse(c.node.fields["worst"], "worst", "the worst cost, %s, is below the best, %s", one.Worst, one.Best)
+				c.refuse(c.node.field("worst"), "worst", "the worst cost, %s, is below the best, %s", one.Worst, one.Best)
 			}
 		}
 		if criteria[one.ID] {
@@ -157,7 +179,7 @@ func readScores(f *fields, s *study.Study) {
 	})
 	given := map[string]bool{}
 	f.each("ratings", optional, 5000, func(r *fields) {
-		one := fit.Rating{Rater: r.text("rater", must, 60), Option: r.key("option", must), Criterion: r.key("criterion", must), Reason: r.text("reason", optional, 300)}
+		one := fit.Rating{Rater: r.person("rater", must), Option: r.key("option", must), Criterion: r.key("criterion", must), Reason: r.text("reason", optional, 300)}
 		if n := r.of("value", must, "a rating from 0 to 9 in halves", text, number); n != nil {
 			var err error
 			if one.Value, err = fit.ParseHalves(n.text); err != nil {

@@ -1,47 +1,41 @@
-// Package formats reads the open file formats. A file is checked whole: it is
-// taken, or refused with every fault listed by line and field.
 package formats
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 )
 
-// MostBytes is the size up to which a file is read.
+// bounds say how much of a file is read.
+type bounds struct {
+	bytes  int
+	values int // objects, lists and what stands in them
+}
+
+// The bounds of a file of one study, price list or usage, and those of a whole
+// workspace. A file of ours has 20 bytes a value or more.
+var (
+	single = bounds{MostBytes, 100_000}
+	whole  = bounds{MostWorkspaceBytes, 3_000_000}
+)
+
+// MostBytes is the size up to which a file of one study, price list or usage
+// is read.
 const MostBytes = 2 << 20
 
-// Fault is one thing wrong with a file.
-type Fault struct {
-	Line    int    `json:"line"`
-	Field   string `json:"field"`
-	Problem string `json:"problem"`
-}
+const (
+	deepest    = 20
+	mostFields = 2_000 // of one object
+	often      = 4_096 // values between two looks at the context
+)
 
-func (f Fault) String() string {
-	if f.Field == "" {
-		return fmt.Sprintf("line %d: %s", f.Line, f.Problem)
-	}
-	return fmt.Sprintf("line %d, %s: %s", f.Line, f.Field, f.Problem)
-}
-
-// Faults is the error of a file that was refused. It is never empty.
-type Faults []Fault
-
-func (f Faults) Error() string {
-	lines := make([]string, len(f))
-	for i, fault := range f {
-		lines[i] = fault.String()
-	}
-	return strings.Join(lines, "\n")
-}
-
-type shape int
+type shape uint8
 
 const (
 	null shape = iota
@@ -58,48 +52,119 @@ func (s shape) String() string {
 
 // node is a JSON value with the line it begins on.
 type node struct {
-	shape  shape
-	line   int
-	text   string // of text, numbers and booleans
-	items  []*node
-	names  []string // of an object's fields, in order
-	fields map[string]*node
+	shape shape
+	line  int32
+	text  string   // of text, numbers and booleans
+	items []*node  // of a list; of an object: its fields' values
+	names []string // of an object's fields, in order
+	index map[string]int
 }
 
-const deepest = 20
+// indexed is how many fields an object has before they are looked up by an
+// index.
+const indexed = 12
 
-// parse reads one JSON value with its lines. Broken JSON and fields that stand
-// twice are faults.
-func parse(data []byte) (*node, Faults) { return parseUpTo(data, MostBytes) }
-
-func parseUpTo(data []byte, most int) (*node, Faults) {
-	if len(data) > most {
-		return nil, Faults{{1, "", fmt.Sprintf("the file has %.1f MB; at most %d MB are read", float64(len(data))/(1<<20), most>>20)}}
+// field returns the value of a field; nil where it is missing or null, which
+// is the same.
+func (n *node) field(name string) *node {
+	at, ok := n.at(name)
+	if !ok || n.items[at].shape == null {
+		return nil
 	}
-	p := &treeReader{data: data, dec: json.NewDecoder(bytes.NewReader(data)), line: 1}
+	return n.items[at]
+}
+
+func (n *node) at(name string) (int, bool) {
+	if n.index != nil {
+		at, ok := n.index[name]
+		return at, ok
+	}
+	for i, other := range n.names {
+		if other == name && n.shape == object {
+			return i, true
+		}
+	}
+	return 0, false
+}
+
+func (n *node) put(name string, value *node) {
+	n.names, n.items = append(n.names, name), append(n.items, value)
+	switch {
+	case n.index != nil:
+		n.index[name] = len(n.names) - 1
+	case len(n.names) > indexed:
+		n.index = make(map[string]int, 2*indexed)
+		for i, name := range n.names {
+			n.index[name] = i
+		}
+	}
+}
+
+// parse reads one JSON value with its lines. Broken JSON, fields that stand
+// twice, text that was damaged and more values than are taken are faults. The
+// error is the context's, where that has ended.
+func parse(ctx context.Context, data []byte, b bounds, faults *gathering) (*node, error) {
+	p := &treeReader{ctx: ctx, data: data, dec: json.NewDecoder(bytes.NewReader(data)), line: 1, left: b.values, bounds: b, faults: faults}
 	p.dec.UseNumber()
-	root, err := p.value("", 0)
+	root, err := p.value(0)
 	if err == nil {
 		if _, more := p.dec.Token(); !errors.Is(more, io.EOF) {
 			err = errors.New("something follows the end of the value")
 		}
 	}
-	if err != nil {
-		problem := err.Error()
-		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-			problem = "the file ends too early"
-		}
-		return nil, append(p.faults, Fault{p.here(), "", "not valid JSON: " + problem})
+	var large tooLarge
+	switch {
+	case err == nil:
+		return root, nil
+	case ctx.Err() != nil:
+		return nil, ctx.Err()
+	case errors.As(err, &large):
+		faults.add(p.here(), p.path(), "%s", string(large))
+	case errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF):
+		faults.add(p.here(), "", "not valid JSON: the file ends too early")
+	default:
+		faults.add(p.here(), "", "not valid JSON: %v", err)
 	}
-	return root, p.faults
+	return nil, nil
 }
 
+// tooLarge says that a file holds more than is read.
+type tooLarge string
+
+func (t tooLarge) Error() string { return string(t) }
+
 type treeReader struct {
+	ctx    context.Context
 	data   []byte
 	dec    *json.Decoder
 	line   int
 	upTo   int
-	faults Faults
+	left   int // values that may still come
+	bounds bounds
+	steps  []step // to the value that is read
+	faults *gathering
+}
+
+// step is one step of a path: to a field, or to an item of a list.
+type step struct {
+	name string
+	item int
+}
+
+// path writes where the reader is; it is asked for only where a fault is told.
+func (p *treeReader) path() string {
+	var b strings.Builder
+	for _, s := range p.steps {
+		switch {
+		case s.name == "":
+			fmt.Fprintf(&b, "[%d]", s.item)
+		case b.Len() > 0:
+			b.WriteString("." + shorten(s.name, longestField))
+		default:
+			b.WriteString(shorten(s.name, longestField))
+		}
+	}
+	return b.String()
 }
 
 // here returns the line that the decoder has come to.
@@ -110,33 +175,43 @@ func (p *treeReader) here() int {
 	return p.line
 }
 
-func (p *treeReader) value(path string, depth int) (*node, error) {
+func (p *treeReader) value(depth int) (*node, error) {
 	token, err := p.dec.Token()
 	if err != nil {
 		return nil, err
 	}
+	if p.left--; p.left < 0 {
+		return nil, tooLarge(fmt.Sprintf("the file holds more than %d values; at most that many are read", p.bounds.values))
+	}
+	if p.left%often == 0 && p.ctx.Err() != nil {
+		return nil, p.ctx.Err()
+	}
 	if depth > deepest {
 		return nil, fmt.Errorf("values are nested more than %d deep", deepest)
 	}
-	n := &node{line: p.here()}
+	n := &node{line: int32(p.here())}
 	switch v := token.(type) {
 	case json.Delim:
 		if v == '{' {
-			n.shape, n.fields = object, map[string]*node{}
-			return n, p.object(n, path, depth)
+			n.shape = object
+			return n, p.object(n, depth)
 		}
 		n.shape = array
+		p.steps = append(p.steps, step{})
 		for p.dec.More() {
-			item, err := p.value(fmt.Sprintf("%s[%d]", path, len(n.items)), depth+1)
+			p.steps[len(p.steps)-1].item = len(n.items)
+			item, err := p.value(depth + 1)
 			if err != nil {
 				return nil, err
 			}
 			n.items = append(n.items, item)
 		}
+		p.steps = p.steps[:len(p.steps)-1]
 		_, err = p.dec.Token()
 		return n, err
 	case string:
 		n.shape, n.text = text, v
+		p.sound(v)
 	case json.Number:
 		n.shape, n.text = number, v.String()
 	case bool:
@@ -145,7 +220,8 @@ func (p *treeReader) value(path string, depth int) (*node, error) {
 	return n, nil
 }
 
-func (p *treeReader) object(n *node, path string, depth int) error {
+func (p *treeReader) object(n *node, depth int) error {
+	p.steps = append(p.steps, step{})
 	for p.dec.More() {
 		token, err := p.dec.Token()
 		if err != nil {
@@ -153,19 +229,35 @@ func (p *treeReader) object(n *node, path string, depth int) error {
 		}
 		name, _ := token.(string)
 		line := p.here()
-		value, err := p.value(join(path, name), depth+1)
+		p.steps[len(p.steps)-1].name = name
+		p.sound(name)
+		value, err := p.value(depth + 1)
 		if err != nil {
 			return err
 		}
-		if slices.Contains(n.names, name) {
-			p.faults = append(p.faults, Fault{line, join(path, name), "this field stands twice"})
+		if _, twice := n.at(name); twice {
+			p.faults.add(line, p.path(), "this field stands twice")
 			continue
 		}
-		n.names = append(n.names, name)
-		n.fields[name] = value
+		if len(n.names) == mostFields {
+			return tooLarge(fmt.Sprintf("an object has more than %d fields; at most that many are read", mostFields))
+		}
+		n.put(name, value)
 	}
+	p.steps = p.steps[:len(p.steps)-1]
 	_, err := p.dec.Token()
 	return err
+}
+
+// sound looks at a text as the decoder gave it, which puts the replacement
+// character where bytes were no UTF-8, or half a character was escaped.
+func (p *treeReader) sound(s string) {
+	switch {
+	case strings.ContainsRune(s, utf8.RuneError):
+		p.faults.add(p.here(), p.path(), "holds a character that was lost (\ufffd); type it again and save the file as UTF-8")
+	case strings.ContainsRune(s, 0):
+		p.faults.add(p.here(), p.path(), "holds a NUL character (\\u0000), which is no text; take it out")
+	}
 }
 
 func join(path, name string) string {
@@ -191,12 +283,12 @@ func (n *node) lineOf(path string) int {
 				next = n.items[i]
 			}
 		} else {
-			next = n.fields[strings.TrimPrefix(step, ".")]
+			next = n.field(strings.TrimPrefix(step, "."))
 		}
 		if next == nil {
 			break
 		}
 		n = next
 	}
-	return n.line
+	return int(n.line)
 }

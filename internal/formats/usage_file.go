@@ -1,7 +1,8 @@
 package formats
 
 import (
-	"strconv"
+	"context"
+	"time"
 
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
@@ -20,18 +21,17 @@ type Usage struct {
 
 // ReadUsage reads a usage file and checks it whole. A file at fault is refused
 // with [Faults].
-func ReadUsage(data []byte) (*Usage, error) {
-	root, faults := parse(data)
-	if root == nil {
-		return nil, faults
+func ReadUsage(ctx context.Context, data []byte, today time.Time) (*Usage, error) {
+	file, err := openUpTo(ctx, data, today, single)
+	if err != nil {
+		return nil, err
 	}
-	f := open(root, "", &faults)
-	f.format(UsageFormat)
+	f := file.fields(UsageFormat)
 	u := &Usage{Start: f.month("start")}
 	u.Drivers, u.Own, u.Model = readDrivers(f)
 	f.done()
-	if len(faults) > 0 {
-		return nil, faults
+	if err := file.r.done(); err != nil {
+		return nil, err
 	}
 	return u, nil
 }
@@ -42,13 +42,21 @@ func readDrivers(f *fields) ([]study.Setting, []usage.Driver, *usage.Model) {
 	var settings []study.Setting
 	var own []usage.Driver
 	paths := map[string]usage.Path{}
-	before := len(*f.faults)
+	before, told := f.r.faults.count(), map[string]bool{}
+	for _, d := range usage.Catalogue() {
+		told[d.Key] = true
+	}
 	f.each("own_drivers", optional, 40, func(d *fields) {
 		one := usage.Driver{Key: d.key("key", must), Name: d.text("name", must, 60), Unit: d.text("unit", must, 40), About: d.text("about", optional, 300),
 			Kind: usage.Kind(d.choice("kind", must, string(usage.Stock), string(usage.Flow)))}
-		if d.node.fields["formula"] != nil {
+		d.know("formula")
+		if d.node.field("formula") != nil {
 			one.Formula = d.formula("formula").String()
 		}
+		if told[one.Key] {
+			d.refuse(d.node, "key", "driver %q is told twice", one.Key)
+		}
+		told[one.Key] = true
 		own = append(own, one)
 	})
 	f.each("drivers", must, 80, func(d *fields) {
@@ -59,13 +67,12 @@ func readDrivers(f *fields) ([]study.Setting, []usage.Driver, *usage.Model) {
 		paths[s.Driver] = s.Path
 		settings = append(settings, s)
 	})
-	if len(*f.faults) > before {
+	if f.r.faults.count() > before || f.r.ended() {
 		return settings, own, nil
 	}
 	model, err := usage.NewModel(own, paths)
 	if err != nil {
-		n := f.node.fields["drivers"]
-		f.refuse(n, "drivers", "%v", err)
+		f.refuse(f.node.field("drivers"), "drivers", "%v", err)
 	}
 	return settings, own, model
 }
@@ -81,5 +88,3 @@ func (f *fields) month(name string) usage.Month {
 	}
 	return m
 }
-
-func itoa(i int) string { return strconv.Itoa(i) }

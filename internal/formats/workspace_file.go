@@ -1,13 +1,15 @@
 package formats
 
 import (
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/doors"
 )
 
 // WorkspaceFormat is the first word of a workspace file.
@@ -112,18 +114,30 @@ func momentOf(at time.Time) *time.Time {
 	return &at
 }
 
-// ReadWorkspace reads a workspace file and checks it whole: every price list
-// and every study in it. A file at fault is refused with [Faults].
-func ReadWorkspace(data []byte) (*Workspace, error) {
-	root, faults := parseUpTo(data, MostWorkspaceBytes)
-	if root == nil {
-		return nil, faults
+// ReadWorkspace reads a workspace file on a day and checks it whole: every
+// price list and every study in it. A file at fault is refused with [Faults].
+func ReadWorkspace(ctx context.Context, data []byte, today time.Time) (*Workspace, error) {
+	file, err := openUpTo(ctx, data, today, whole)
+	if err != nil {
+		return nil, err
 	}
-	f := open(root, "", &faults)
-	f.format(WorkspaceFormat)
-	w := &Workspace{Name: f.text("name", must, 60), People: f.texts("people", must, isName, "a name of 1 to 60 letters")}
+	return file.Workspace()
+}
+
+// Workspace reads the file as a workspace.
+func (file *File) Workspace() (*Workspace, error) {
+	f := file.fields(WorkspaceFormat)
+	w := &Workspace{Name: f.text("name", must, 60), People: readPeople(f)}
 	lists := map[string]*pricelist.Edition{}
-	f.each("platforms", must, 10_000, func(p *fields) { w.Platforms = append(w.Platforms, readPlatform(p, lists)) })
+	platforms, keys := map[string]bool{}, map[string]bool{}
+	f.each("platforms", must, 10_000, func(p *fields) {
+		one := readPlatform(p, lists)
+		if platforms[one.Key] {
+			p.refuse(p.node, "key", "platform %q stands twice", one.Key)
+		}
+		platforms[one.Key] = true
+		w.Platforms = append(w.Platforms, one)
+	})
 	find := func(platform string, day time.Time) (*pricelist.Edition, bool) {
 		e, ok := lists[platform+day.Format(time.DateOnly)]
 		return e, ok
@@ -133,19 +147,41 @@ func ReadWorkspace(data []byte) (*Workspace, error) {
 		if inner := s.inside("study", must); inner != nil {
 			one.Study, one.Binned = readStudy(inner, find, true)
 			inner.done()
+			if one.BinnedAt.IsZero() && keys[one.Study.Key] {
+				inner.refuse(inner.node, "key", "study %q stands twice", one.Study.Key)
+			}
+			keys[one.Study.Key] = keys[one.Study.Key] || one.BinnedAt.IsZero()
 		}
 		one.History = readHistory(s)
 		w.Studies = append(w.Studies, one)
 	})
 	w.History = readHistory(f)
 	f.done()
-	if len(faults) > 0 {
-		return nil, faults
+	if err := file.r.done(); err != nil {
+		return nil, err
 	}
 	return w, nil
 }
 
-func isName(s string) bool { return s != "" && len([]rune(s)) <= 60 }
+// readPeople reads names of people, of which none is or looks like another.
+func readPeople(f *fields) []string {
+	n := f.of("people", must, "a list of names", array)
+	if n == nil {
+		return nil
+	}
+	var people []string
+	seen := map[string]string{}
+	for i, item := range n.items {
+		at := fmt.Sprintf("people[%d]", i)
+		name := f.personIn(item, at, must)
+		if other, twice := seen[doors.Likeness(name)]; twice && name != "" {
+			f.refuse(item, at, "%q looks like %q, who is named before; each needs a name of their own", name, other)
+		}
+		seen[doors.Likeness(name)] = name
+		people = append(people, name)
+	}
+	return people
+}
 
 func readPlatform(p *fields, lists map[string]*pricelist.Edition) PlatformEntry {
 	one := PlatformEntry{Key: p.key("key", must), BinnedAt: p.moment("binned_at", optional)}
@@ -159,11 +195,14 @@ func readPlatform(p *fields, lists map[string]*pricelist.Edition) PlatformEntry 
 			p.refuse(item, name, "expected a price list file as text, found %s", item.shape)
 			continue
 		}
-		e, err := ReadPriceList([]byte(item.text))
-		if err != nil {
-			for _, line := range strings.Split(err.Error(), "\n") {
-				p.refuse(item, name, "in the price list, %s", line)
+		e, err := ReadPriceList(p.r.ctx, []byte(item.text), p.r.latest.AddDate(0, 0, -1))
+		var faults Faults
+		if errors.As(err, &faults) {
+			for _, fault := range faults {
+				p.refuse(item, name, "in the price list, %s", fault)
 			}
+		}
+		if err != nil {
 			continue
 		}
 		id := e.Platform.Key + e.ObservedOn.Format(time.DateOnly)
@@ -182,8 +221,8 @@ func readPlatform(p *fields, lists map[string]*pricelist.Edition) PlatformEntry 
 func readHistory(f *fields) []ChangeEntry {
 	var all []ChangeEntry
 	f.each("history", must, 1_000_000, func(c *fields) {
-		one := ChangeEntry{At: c.moment("at", must), By: c.text("by", optional, 60), Edit: c.text("edit", must, 40), Of: c.text("of", optional, 300), Option: c.text("option", optional, 60),
-			Rater: c.text("rater", optional, 60), Was: c.text("was", optional, 300), Became: c.text("became", optional, 300), Kept: c.text("kept", optional, 300), Name: c.text("name", optional, 300),
+		one := ChangeEntry{At: c.moment("at", must), By: c.person("by", optional), Edit: c.text("edit", must, 40), Of: c.text("of", optional, 300), Option: c.text("option", optional, 60),
+			Rater: c.person("rater", optional), Was: c.text("was", optional, 300), Became: c.text("became", optional, 300), Kept: c.text("kept", optional, 300), Name: c.text("name", optional, 300),
 			Lapsed: c.yes("lapsed"), Passed: c.yes("passed")}
 		if at := c.moment("undone_at", optional); !at.IsZero() {
 			one.UndoneAt = &at

@@ -73,7 +73,7 @@ func (s *Store) Rehash(ctx context.Context, account uuid.UUID, was, to string) e
 }
 
 // SetPassword keeps a new password, ends all sessions of the account and shuts
-// its open links for a new password. It returns the epoch that new ones begin
+// its open links. It returns the epoch that new ones begin
 // under.
 func (s *Store) SetPassword(ctx context.Context, account uuid.UUID, password string) (epoch int64, err error) {
 	err = s.tx(ctx, func(tx pgx.Tx) error {
@@ -85,7 +85,8 @@ func (s *Store) SetPassword(ctx context.Context, account uuid.UUID, password str
 	return epoch, missing(err)
 }
 
-// shutNewPasswords withdraws an account's open links for a new password.
+// shutNewPasswords withdraws an account's open links, for a new password or
+// another email.
 func shutNewPasswords(ctx context.Context, tx pgx.Tx, account uuid.UUID) error {
 	_, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and used_at is null and withdrawn_at is null", account)
 	return err
@@ -109,7 +110,7 @@ func taken(err error) error {
 	var pgErr *pgconn.PgError
 	if errors.As(err, &pgErr) {
 		switch pgErr.ConstraintName {
-		case "people_workspace_id_name_key":
+		case "people_workspace_id_name_key", "people_likeness":
 			return ErrNameTaken
 		case "accounts_email":
 			return ErrEmailTaken
@@ -122,32 +123,29 @@ func taken(err error) error {
 // there. A name that another person of a workspace has is [ErrNameTaken].
 func (s *Store) SetName(ctx context.Context, account uuid.UUID, name string) error {
 	return taken(s.tx(ctx, func(tx pgx.Tx) error {
-		// Names stand beside ratings, so the studies are not as they were. They
-		// come first, as they do in edits, so that the two never wait for each other.
+		// Names stand beside ratings, so the studies are not as they were. Locks are
+		// taken in one order everywhere, workspaces before studies before people and
+		// each by id, so that two who come at once wait for one another in turn.
+		for _, sql := range []string{
+			"select from workspaces where id in (select workspace_id from people where account_id = $1) order by id for no key update",
+			"select from studies where workspace_id in (select workspace_id from people where account_id = $1) order by id for no key update",
+		} {
+			if _, err := tx.Exec(ctx, sql, account); err != nil {
+				return err
+			}
+		}
 		if _, err := tx.Exec(ctx, "update studies s set revision = revision + 1 from people p where p.account_id = $1 and p.workspace_id = s.workspace_id", account); err != nil {
 			return err
 		}
 		for _, sql := range []string{
 			"update changes c set rater = $2 from people p where p.account_id = $1 and p.workspace_id = c.workspace_id and c.rater = p.name",
-			"update people set name = $2 where account_id = $1",
 			"update accounts set name = $2 where id = $1",
 		} {
 			if _, err := tx.Exec(ctx, sql, account, name); err != nil {
 				return err
 			}
 		}
-		return nil
-	}))
-}
-
-// SetEmail changes the email that an account signs in with, and shuts the
-// links for a new password that were sent to the old one.
-func (s *Store) SetEmail(ctx context.Context, account uuid.UUID, email string) error {
-	return taken(s.tx(ctx, func(tx pgx.Tx) error {
-		if err := shutNewPasswords(ctx, tx, account); err != nil {
-			return err
-		}
-		_, err := tx.Exec(ctx, "update accounts set email = $2 where id = $1", account, email)
+		_, err := tx.Exec(ctx, "update people set name = $2, likeness = $3 where account_id = $1", account, name, doors.Likeness(name))
 		return err
 	}))
 }
@@ -184,15 +182,16 @@ func insertAccount(ctx context.Context, tx pgx.Tx, name, email, password string)
 }
 
 // seat gives an account a place in a workspace. It takes over the person of
-// that name where there is one without an account, such as a rater who came
-// with a study's file, and its own person where it was here before.
+// that name, or of one that looks like it, where there is one without an
+// account, such as a rater who came with a study's file, and its own person
+// where it was here before.
 func seat(ctx context.Context, tx pgx.Tx, workspace, account uuid.UUID, name string, role doors.Role) error {
 	var person uuid.UUID
-	err := tx.QueryRow(ctx, "update people set account_id = $2 where workspace_id = $1 and (account_id = $2 or name = $3 and account_id is null and not exists (select from people where workspace_id = $1 and account_id = $2)) returning id",
-		workspace, account, name).Scan(&person)
+	err := tx.QueryRow(ctx, "update people set account_id = $2 where workspace_id = $1 and (account_id = $2 or likeness = $3 and account_id is null and not exists (select from people where workspace_id = $1 and account_id = $2)) returning id",
+		workspace, account, doors.Likeness(name)).Scan(&person)
 	if missing(err) == ErrMissing {
 		person = newID()
-		_, err = tx.Exec(ctx, "insert into people (id, workspace_id, name, account_id) values ($1, $2, $3, $4)", person, workspace, name, account)
+		_, err = tx.Exec(ctx, "insert into people (id, workspace_id, name, likeness, account_id) values ($1, $2, $3, $4, $5)", person, workspace, name, doors.Likeness(name), account)
 	}
 	if err == nil {
 		_, err = tx.Exec(ctx, "insert into members (workspace_id, account_id, person_id, role) values ($1, $2, $3, $4)", workspace, account, person, string(role))

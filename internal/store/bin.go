@@ -49,6 +49,7 @@ type Binned struct {
 	Title     string    // of an option's study
 	DeletedAt time.Time
 	By        string // "" where that is not known
+	DaysLeft  int    // that it rests there, the one that has begun among them
 }
 
 // Bin lists what rests in a workspace's bin, the newest first.
@@ -59,8 +60,9 @@ func (s *Store) Bin(ctx context.Context, workspace uuid.UUID) ([]Binned, error) 
 				where s.workspace_id = $1 and s.deleted_at is null and o.deleted_at is not null
 			union all select 'platform', key, name, '00000000-0000-0000-0000-000000000000', '', deleted_at from platforms where workspace_id = $1 and deleted_at is not null)
 		select b.edit, b."of", b.name, b.study, b.title, b.deleted_at, coalesce((select p.name from changes c join people p on p.id = c.person_id
-			where c.workspace_id = $1 and c.edit = b.edit and c.of = b."of" and (b.edit <> 'option' or c.study_id = b.study) order by c.id desc limit 1), '')
-		from binned b order by b.deleted_at desc, b.name`, workspace)
+			where c.workspace_id = $1 and c.edit = b.edit and c.of = b."of" and (b.edit <> 'option' or c.study_id = b.study) order by c.id desc limit 1), ''),
+			floor(extract(epoch from b.deleted_at + $2 - now()) / 86400)::int + 1
+		from binned b order by b.deleted_at desc, b.name`, workspace, InBinFor)
 	if err != nil {
 		return nil, err
 	}
@@ -81,23 +83,31 @@ func (s *Store) Move(ctx context.Context, e Editing, edit, of, from, to string) 
 	return ErrMissing
 }
 
-// Purge removes for good what was put into the bin before a moment, links and
-// letters that are long past, and sessions that have expired. Several processes may call it at once.
-func (s *Store) Purge(ctx context.Context, before time.Time) error {
+// Purge removes for good what has been in the bin for longer than a time,
+// links and letters that are past for as long, and what has expired. It goes by
+// the database's clock, as all that is noted does. Several processes may call
+// it at once.
+func (s *Store) Purge(ctx context.Context, after time.Duration) error {
 	for _, sql := range []string{
-		"delete from studies where deleted_at < $1",
-		"delete from study_options where deleted_at < $1",
-		"delete from platforms p where deleted_at < $1 and not exists (select from editions e join study_options o on o.edition_id = e.id where e.platform_id = p.id)",
-		"delete from passes where ends_at < $1",
-		"delete from letters where sent_at < $1",
-		"delete from tries where at < $1",
+		"delete from studies where deleted_at < now() - $1::interval",
+		"delete from study_options where deleted_at < now() - $1::interval",
+		"delete from platforms p where deleted_at < now() - $1::interval and not exists (select from editions e join study_options o on o.edition_id = e.id where e.platform_id = p.id)",
+		"delete from passes where ends_at < now() - $1::interval",
+		"delete from letters where sent_at < now() - $1::interval",
+		"delete from tries where at < now() - $1::interval",
 	} {
-		if _, err := s.pool.Exec(ctx, sql, before); err != nil {
+		if err := s.again(ctx, func() error { _, err := s.pool.Exec(ctx, sql, after); return err }); err != nil {
 			return fmt.Errorf("emptying the bin: %w", err)
 		}
 	}
-	if _, err := s.pool.Exec(ctx, "delete from sessions where expiry < now()"); err != nil {
-		return fmt.Errorf("clearing sessions: %w", err)
+	for _, sql := range []string{
+		"delete from sessions where expiry < now()",
+		"delete from reading_visits v using reading_links l where l.id = v.link_id and (l.ends_at < now() or l.withdrawn_at is not null)",
+		"delete from shown_once where made_at < now() - interval '1 day'",
+	} {
+		if _, err := s.pool.Exec(ctx, sql); err != nil {
+			return fmt.Errorf("clearing what has expired: %w", err)
+		}
 	}
 	return nil
 }

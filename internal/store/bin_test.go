@@ -2,7 +2,6 @@ package store_test
 
 import (
 	"testing"
-	"time"
 
 	"ninecoins/internal/core/usage"
 	"ninecoins/internal/demo"
@@ -110,17 +109,17 @@ func TestTheBinIsEmptiedAfterThirtyDays(t *testing.T) {
 	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
 	e := demoIn(t, s, w.ID)
 	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
-	require.NoError(t, s.Purge(t.Context(), time.Now().Add(-store.InBinFor)))
+	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
 	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.InBin, store.Here), "before that nothing goes")
 	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
 	sql(t, url, "update study_options set deleted_at = deleted_at - interval '31 days' where deleted_at is not null")
-	require.NoError(t, s.Purge(t.Context(), time.Now().Add(-store.InBinFor)))
+	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
 	assert.ErrorIs(t, s.Move(t.Context(), e, "option", "quirebird", store.InBin, store.Here), store.ErrMissing)
 	require.NoError(t, s.Move(t.Context(), wide(e), "platform", "quirebird", store.Here, store.InBin), "nobody relies on it any more")
 	require.NoError(t, remove(t, s, e))
 	sql(t, url, "update studies set deleted_at = deleted_at - interval '31 days'")
 	sql(t, url, "update platforms set deleted_at = deleted_at - interval '31 days' where deleted_at is not null")
-	require.NoError(t, s.Purge(t.Context(), time.Now().Add(-store.InBinFor)))
+	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
 	binned, err := s.Bin(t.Context(), w.ID)
 	require.NoError(t, err)
 	assert.Empty(t, binned)

@@ -91,7 +91,8 @@ func TestInvitationsAreTakenUpOnceAndCanBeWithdrawn(t *testing.T) {
 	owner := testkit.As(t, s, w.ID, uuid.Nil, doors.Owner)
 	invite := func(email string, role doors.Role) []byte {
 		_, hash := doors.NewToken()
-		require.NoError(t, s.Invite(ctx, owner, email, role, hash, 7*24*time.Hour))
+		_, err := s.Invite(ctx, owner, email, role, hash, 7*24*time.Hour)
+		require.NoError(t, err)
 		return hash
 	}
 	old := invite("rue@marl.example", doors.Reader)
@@ -115,7 +116,8 @@ func TestInvitationsAreTakenUpOnceAndCanBeWithdrawn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, doors.Rater, seats[0].Role)
 	_, again := doors.NewToken()
-	assert.ErrorIs(t, s.Invite(ctx, owner, "RUE@marl.example", doors.Reader, again, time.Hour), store.ErrMember)
+	_, err = s.Invite(ctx, owner, "RUE@marl.example", doors.Reader, again, time.Hour)
+	assert.ErrorIs(t, err, store.ErrMember)
 
 	gone := invite("sedge@marl.example", doors.Editor)
 	open, err = s.Invitations(ctx, w.ID)
@@ -126,7 +128,8 @@ func TestInvitationsAreTakenUpOnceAndCanBeWithdrawn(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrWithdrawn)
 	var refused *store.NotAllowedError
 	editor := testkit.As(t, s, w.ID, uuid.Nil, doors.Editor)
-	assert.ErrorAs(t, s.Invite(ctx, editor, "x@marl.example", doors.Owner, again, time.Hour), &refused)
+	_, err = s.Invite(ctx, editor, "x@marl.example", doors.Owner, again, time.Hour)
+	assert.ErrorAs(t, err, &refused)
 	assert.ErrorAs(t, s.WithdrawInvitation(ctx, editor, open[0].ID), &refused)
 }
 
@@ -135,7 +138,8 @@ func TestInvitationsAreTakenUpOnceAndCanBeWithdrawn(t *testing.T) {
 func TestOfManyWhoTakeUpOneInvitationOneJoins(t *testing.T) {
 	s, w := testkit.Store(t)
 	_, hash := doors.NewToken()
-	require.NoError(t, s.Invite(t.Context(), testkit.As(t, s, w.ID, uuid.Nil, doors.Owner), "rue@marl.example", doors.Reader, hash, time.Hour))
+	_, err := s.Invite(t.Context(), testkit.As(t, s, w.ID, uuid.Nil, doors.Owner), "rue@marl.example", doors.Reader, hash, time.Hour)
+	require.NoError(t, err)
 	var joined atomic.Int32
 	var all sync.WaitGroup
 	for range 8 {
@@ -203,7 +207,7 @@ func TestAMemberTakesOverTheRatingsUnderTheirName(t *testing.T) {
 	_, err = s.NewAccount(t.Context(), w.ID, "Dov Amsel", "dov@marl.example", "", doors.Editor)
 	require.NoError(t, err)
 	assert.ErrorIs(t, s.SetName(t.Context(), a.ID, "Dov Amsel"), store.ErrNameTaken)
-	assert.ErrorIs(t, s.SetEmail(t.Context(), a.ID, "DOV@marl.example"), store.ErrEmailTaken)
+	assert.ErrorIs(t, s.AskNewEmail(t.Context(), a.ID, "DOV@marl.example", []byte("hash"), time.Hour), store.ErrEmailTaken)
 }
 
 func TestSessionsEndWithTheirEpoch(t *testing.T) {
@@ -241,7 +245,14 @@ func TestSessionsEndWithTheirEpoch(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrWithdrawn, "one link used shuts the others")
 	for what, change := range map[string]func() error{
 		"password": func() error { _, err := s.SetPassword(ctx, a.ID, "newest"); return err },
-		"email":    func() error { return s.SetEmail(ctx, a.ID, "rue.sable@marl.example") },
+		"email": func() error {
+			_, hash := doors.NewToken()
+			if err := s.AskNewEmail(ctx, a.ID, "rue.sable@marl.example", hash, time.Hour); err != nil {
+				return err
+			}
+			_, _, err := s.UseNewEmail(ctx, hash)
+			return err
+		},
 	} {
 		_, late := doors.NewToken()
 		require.NoError(t, s.MakeNewPassword(ctx, a.ID, late, time.Hour))
@@ -303,15 +314,19 @@ func TestReadingLinksShowOneStudyUntilTheyEnd(t *testing.T) {
 	assert.Equal(t, e.Study, link.Study)
 	assert.True(t, link.Names)
 	assert.EqualValues(t, 1, link.Opened)
-	_, err = s.Reading(ctx, []uuid.UUID{link.ID}, e.Study)
+	visit := [][]byte{[]byte("the hash of a secret")}
+	_, err = s.Reading(ctx, visit, e.Study)
+	assert.ErrorIs(t, err, store.ErrMissing, "not before it was opened")
+	require.NoError(t, s.Visit(ctx, link.ID, visit[0]))
+	_, err = s.Reading(ctx, visit, e.Study)
 	require.NoError(t, err)
-	_, err = s.Reading(ctx, []uuid.UUID{link.ID}, uuid.New())
+	_, err = s.Reading(ctx, visit, uuid.New())
 	assert.ErrorIs(t, err, store.ErrMissing, "of no other study")
 	_, err = s.Reading(ctx, nil, e.Study)
 	assert.ErrorIs(t, err, store.ErrMissing)
 
 	require.NoError(t, remove(t, s, e))
-	_, err = s.Reading(ctx, []uuid.UUID{link.ID}, e.Study)
+	_, err = s.Reading(ctx, visit, e.Study)
 	assert.ErrorIs(t, err, store.ErrMissing, "nor of one in the bin")
 	require.NoError(t, restore(t, s, e))
 	require.NoError(t, s.WithdrawReadingLink(ctx, e, link.ID))

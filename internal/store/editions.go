@@ -25,11 +25,19 @@ type EditionRow struct {
 }
 
 // ImportPriceList publishes a price list file as a new edition of its
-// platform, which is made where it is new. The same file again changes
-// nothing; another one for the same day is refused. A file at fault is
-// [formats.Faults].
+// platform, which is made where it is new and takes its name from its newest
+// edition. The same file again changes nothing; another one for the same day
+// is refused. A file at fault is [formats.Faults].
 func (s *Store) ImportPriceList(ctx context.Context, by Editing, file []byte) (*pricelist.Edition, error) {
-	e, err := formats.ReadPriceList(file)
+	opened, err := s.open(ctx, file)
+	if err != nil {
+		return nil, err
+	}
+	return s.importPriceList(ctx, by, opened)
+}
+
+func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.File) (*pricelist.Edition, error) {
+	e, err := file.PriceList()
 	if err != nil {
 		return nil, err
 	}
@@ -37,7 +45,7 @@ func (s *Store) ImportPriceList(ctx context.Context, by Editing, file []byte) (*
 		var platform uuid.UUID
 		var binned bool
 		err := tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does) values ($1, $2, $3, $4, $5)
-			on conflict (workspace_id, key) do update set name = excluded.name, does = excluded.does returning id, deleted_at is not null`,
+			on conflict (workspace_id, key) do update set key = excluded.key returning id, deleted_at is not null`,
 			newID(), by.Workspace, e.Platform.Key, e.Platform.Name, e.Platform.Does).Scan(&platform, &binned)
 		if err != nil {
 			return fmt.Errorf("keeping platform %q: %w", e.Platform.Key, err)
@@ -48,7 +56,7 @@ func (s *Store) ImportPriceList(ctx context.Context, by Editing, file []byte) (*
 		var there string
 		err = tx.QueryRow(ctx, "select document from editions where platform_id = $1 and observed_on = $2", platform, e.ObservedOn).Scan(&there)
 		switch {
-		case err == nil && there == string(file):
+		case err == nil && there == string(file.Data):
 			return nil
 		case err == nil:
 			return formats.Faults{{Line: 1, Field: "observed_on", Problem: fmt.Sprintf("there is an edition of %s read on %s already, and a published edition never changes; give the correction the day it was made", e.Platform.Name, e.ObservedOn.Format(time.DateOnly))}}
@@ -56,7 +64,11 @@ func (s *Store) ImportPriceList(ctx context.Context, by Editing, file []byte) (*
 			return err
 		}
 		_, err = tx.Exec(ctx, `insert into editions (id, workspace_id, platform_id, observed_on, source, currency, document) values ($1, $2, $3, $4, $5, $6, $7)`,
-			newID(), by.Workspace, platform, e.ObservedOn, e.Source, e.Currency.Code(), string(file))
+			newID(), by.Workspace, platform, e.ObservedOn, e.Source, e.Currency.Code(), string(file.Data))
+		if err != nil {
+			return err
+		}
+		_, err = tx.Exec(ctx, "update platforms set name = $2, does = $3 where id = $1 and $4 = (select max(observed_on) from editions where platform_id = $1)", platform, e.Platform.Name, e.Platform.Does, e.ObservedOn)
 		if err != nil {
 			return err
 		}
@@ -97,19 +109,19 @@ type querier interface {
 	SendBatch(ctx context.Context, b *pgx.Batch) pgx.BatchResults
 }
 
-// edition reads an edition's document, once in the life of the process.
+// edition reads an edition's document, or returns what was read before.
 func (s *Store) edition(ctx context.Context, q querier, id uuid.UUID) (*pricelist.Edition, error) {
-	if e, ok := s.cached(id); ok {
+	if e, ok := s.editions.Get(id); ok {
 		return e, nil
 	}
 	var document string
 	if err := q.QueryRow(ctx, "select document from editions where id = $1", id).Scan(&document); err != nil {
 		return nil, missing(err)
 	}
-	e, err := formats.ReadPriceList([]byte(document))
+	e, err := formats.KeptPriceList(ctx, []byte(document))
 	if err != nil {
 		return nil, fmt.Errorf("edition %s was kept but cannot be read: %w", id, err)
 	}
-	s.editions.Store(id, e)
+	s.editions.Put(id, e, e.Weight(), nil)
 	return e, nil
 }

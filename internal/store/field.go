@@ -73,10 +73,13 @@ func NeedOf(edit string) doors.Need { return kinds[edit].need }
 
 // undoable lists the kinds of fields of one scope: of studies, or of the
 // workspace itself.
-func undoable(wide bool) []string {
+func undoable(wide bool) []string { return settable(wide, doors.Owner) }
+
+// settable lists those of them that a role may set.
+func settable(wide bool, role doors.Role) []string {
 	return slices.Sorted(func(yield func(string) bool) {
 		for edit := range maps.Keys(kinds) {
-			if kinds[edit].wide == wide && !yield(edit) {
+			if kinds[edit].wide == wide && role.May(kinds[edit].need) && !yield(edit) {
 				return
 			}
 		}

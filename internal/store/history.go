@@ -27,7 +27,9 @@ const changeColumns = "c.id, c.made_at, c.edit, c.of, c.option, c.rater, c.was, 
 
 // What can be undone next is the newest change of one's own that stands; what
 // can be redone next is the one that one undid last, unless one changed
-// something since. $1 is the scope, $2 the person, $3 the kinds of fields.
+// something since; of what one's role may set today, so that what it may no
+// longer set is not offered and hides nothing. $1 is the scope, $2 the person,
+// $3 the kinds of fields.
 const (
 	fromChanges = "select " + changeColumns + " from changes c left join people p on p.id = c.person_id "
 	ofStudy     = "c.study_id = $1 and c.person_id = $2 and c.edit = any($3) "
@@ -90,8 +92,8 @@ func (s *Store) Recent(ctx context.Context, e Editing) (Recent, error) {
 			return err
 		})
 	}
-	first(&found.Undo, fromChanges+"where "+e.own()+undoOrder, e.scope(), e.By, undoable(e.wide()))
-	first(&found.Redo, fromChanges+"where "+e.own()+redoOrder, e.scope(), e.By, undoable(e.wide()))
+	first(&found.Undo, fromChanges+"where "+e.own()+undoOrder, e.scope(), e.By, settable(e.wide(), e.Role))
+	first(&found.Redo, fromChanges+"where "+e.own()+redoOrder, e.scope(), e.By, settable(e.wide(), e.Role))
 	if !e.wide() {
 		first(&found.Last, fromChanges+"where c.study_id = $1 order by c.touched_at desc limit 1", e.Study)
 	}
@@ -145,7 +147,8 @@ func (s *Store) Redo(ctx context.Context, e Editing) (*Change, error) {
 func (s *Store) step(ctx context.Context, e Editing, order, mark string, way func(Change) (from, to string)) (*Change, error) {
 	var at *Change
 	err := s.editing(ctx, e, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, fromChanges+"where "+e.own()+order, e.scope(), e.By, undoable(e.wide()))
+		at = nil
+		rows, err := tx.Query(ctx, fromChanges+"where "+e.own()+order, e.scope(), e.By, settable(e.wide(), e.Role))
 		found, err := changes(rows, err)
 		if err != nil || len(found) == 0 {
 			return err

@@ -16,6 +16,7 @@ const (
 	SetUp       = "set-up"
 	Invitation  = "invitation"
 	NewPassword = "new password"
+	NewEmail    = "new email"
 )
 
 // Pass is a link that opens once.
@@ -23,10 +24,10 @@ type Pass struct {
 	ID        uuid.UUID
 	Opens     string
 	Workspace Workspace  // invitation
-	Email     string     // invitation: who is invited; new password: whose
+	Email     string     // invitation: who is invited; new password: whose; new email: the new one
 	Role      doors.Role // invitation
 	By        string     // invitation: who invites
-	Account   uuid.UUID  // new password
+	Account   uuid.UUID  // new password, new email
 	MadeAt    time.Time
 	EndsAt    time.Time
 }
@@ -40,7 +41,7 @@ var (
 	ErrSetUp     = errors.New("there is an owner already")
 )
 
-const passColumns = `s.id, s.opens, coalesce(w.id, '00000000-0000-0000-0000-000000000000'), coalesce(w.name, ''), coalesce(a.email, s.email), s.role, coalesce(p.name, ''),
+const passColumns = `s.id, s.opens, coalesce(w.id, '00000000-0000-0000-0000-000000000000'), coalesce(w.name, ''), case when s.email <> '' then s.email else coalesce(a.email, '') end, s.role, coalesce(p.name, ''),
 	coalesce(s.account_id, '00000000-0000-0000-0000-000000000000'), s.made_at, s.ends_at`
 
 const fromPasses = ` from passes s left join workspaces w on w.id = s.workspace_id left join people p on p.id = s.made_by left join accounts a on a.id = s.account_id `
@@ -128,11 +129,11 @@ func (s *Store) UseSetUp(ctx context.Context, hash []byte, workspace, name, emai
 	return a, err
 }
 
-// Invite keeps an invitation of an email; one that is open for the same email
-// is withdrawn by it. A member's email is [ErrMember].
-func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.Role, hash []byte, life time.Duration) error {
+// Invite keeps an invitation of an email and returns when it ends; one that is
+// open for the same email is withdrawn by it. A member's email is [ErrMember].
+func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.Role, hash []byte, life time.Duration) (ends time.Time, err error) {
 	e.Study = uuid.Nil
-	return s.editing(ctx, e, func(tx pgx.Tx) error {
+	err = s.editing(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToGovern) {
 			return &NotAllowedError{Need: doors.ToGovern}
 		}
@@ -147,13 +148,14 @@ func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.
 		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where workspace_id = $1 and lower(email) = lower($2) and used_at is null and withdrawn_at is null", e.Workspace, email); err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, "insert into passes (id, hash, opens, workspace_id, email, role, made_by, ends_at) values ($1, $2, $3, $4, $5, $6, $7, now() + $8)",
-			newID(), hash, Invitation, e.Workspace, email, string(role), e.By, life)
+		err = tx.QueryRow(ctx, "insert into passes (id, hash, opens, workspace_id, email, role, made_by, ends_at) values ($1, $2, $3, $4, $5, $6, $7, now() + $8) returning ends_at",
+			newID(), hash, Invitation, e.Workspace, email, string(role), e.By, life).Scan(&ends)
 		if err != nil {
 			return err
 		}
 		return e.note(ctx, tx, entry{Field: Field{Edit: "invitation", Of: email}, Became: string(role), Name: email})
 	})
+	return ends, err
 }
 
 // Invitations lists a workspace's invitations that can still be taken up.
@@ -233,4 +235,58 @@ func (s *Store) UseNewPassword(ctx context.Context, hash []byte, password string
 			Scan(&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword)
 	})
 	return a, err
+}
+
+// AskNewEmail keeps a link that gives an account another email, once it is
+// opened by whoever gets the letter there; an earlier one is withdrawn. An email
+// that has an account is [ErrEmailTaken].
+func (s *Store) AskNewEmail(ctx context.Context, account uuid.UUID, email string, hash []byte, life time.Duration) error {
+	return s.tx(ctx, func(tx pgx.Tx) error {
+		var taken bool
+		err := tx.QueryRow(ctx, "select exists (select from accounts where lower(email) = lower($1))", email).Scan(&taken)
+		if err == nil && taken {
+			err = ErrEmailTaken
+		}
+		if err != nil {
+			return err
+		}
+		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null", account, NewEmail); err != nil {
+			return err
+		}
+		_, err = tx.Exec(ctx, "insert into passes (id, hash, opens, account_id, email, ends_at) values ($1, $2, $3, $4, $5, now() + $6)", newID(), hash, NewEmail, account, email, life)
+		return err
+	})
+}
+
+// AskedEmail returns the email that an account waits to be confirmed; "" for
+// none.
+func (s *Store) AskedEmail(ctx context.Context, account uuid.UUID) (email string, err error) {
+	err = s.pool.QueryRow(ctx, "select email from passes where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null and ends_at > now() order by id desc limit 1", account, NewEmail).Scan(&email)
+	if missing(err) == ErrMissing {
+		err = nil
+	}
+	return email, err
+}
+
+// WithdrawNewEmail shuts an account's open links for another email.
+func (s *Store) WithdrawNewEmail(ctx context.Context, account uuid.UUID) error {
+	_, err := s.pool.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null", account, NewEmail)
+	return err
+}
+
+// UseNewEmail gives an account the email that its link was sent to, and shuts
+// its other links. It returns the account as it is now, and the email that it
+// had.
+func (s *Store) UseNewEmail(ctx context.Context, hash []byte) (a Account, old string, err error) {
+	err = s.use(ctx, hash, NewEmail, func(tx pgx.Tx, p Pass) error {
+		if err := shutNewPasswords(ctx, tx, p.Account); err != nil {
+			return err
+		}
+		if err := tx.QueryRow(ctx, "select email from accounts where id = $1 for update", p.Account).Scan(&old); err != nil {
+			return missing(err)
+		}
+		return tx.QueryRow(ctx, "update accounts set email = $2 where id = $1 returning id, name, email, epoch, password <> ''", p.Account, p.Email).
+			Scan(&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword)
+	})
+	return a, old, err
 }

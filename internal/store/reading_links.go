@@ -23,9 +23,10 @@ type ReadingLink struct {
 	Withdrawn *time.Time
 	Opened    int64
 	OpenedAt  *time.Time
+	Ended     bool // its day is over
 }
 
-const linkColumns = "l.id, l.study_id, s.workspace_id, l.label, l.names, coalesce(p.name, ''), l.made_at, l.ends_at, l.withdrawn_at, l.opened, l.opened_at from reading_links l join studies s on s.id = l.study_id left join people p on p.id = l.made_by "
+const linkColumns = "l.id, l.study_id, s.workspace_id, l.label, l.names, coalesce(p.name, ''), l.made_at, l.ends_at, l.withdrawn_at, l.opened, l.opened_at, l.ends_at <= now() from reading_links l join studies s on s.id = l.study_id left join people p on p.id = l.made_by "
 
 // Open links: not withdrawn, not past their end, of a study that is there.
 const linkOpen = "l.withdrawn_at is null and l.ends_at > now() and s.deleted_at is null "
@@ -76,19 +77,37 @@ func (s *Store) ReadingLinks(ctx context.Context, workspace, study uuid.UUID) ([
 // OpenReadingLink returns the link of a secret and counts the opening. One
 // that is unknown, withdrawn or past its end is [ErrMissing].
 func (s *Store) OpenReadingLink(ctx context.Context, hash []byte) (ReadingLink, error) {
-	if _, err := s.pool.Exec(ctx, "update reading_links set opened = opened + 1, opened_at = now() where hash = $1", hash); err != nil {
+	if _, err := s.pool.Exec(ctx, "update reading_links l set opened = opened + 1, opened_at = now() from studies s where s.id = l.study_id and l.hash = $1 and "+linkOpen, hash); err != nil {
 		return ReadingLink{}, err
 	}
+	return s.ReadingLink(ctx, hash)
+}
+
+// ReadingLink returns the link of a secret without opening it; [ErrMissing] as
+// [Store.OpenReadingLink].
+func (s *Store) ReadingLink(ctx context.Context, hash []byte) (ReadingLink, error) {
 	return one(links(s.pool.Query(ctx, "select "+linkColumns+"where l.hash = $1 and "+linkOpen, hash)))
 }
 
-// Reading returns the open one, of several links, that shows a study;
-// [ErrMissing] where none does.
-func (s *Store) Reading(ctx context.Context, ids []uuid.UUID, study uuid.UUID) (ReadingLink, error) {
-	if len(ids) == 0 {
+// Visit keeps the secret by which somebody who opened a link goes on reading.
+func (s *Store) Visit(ctx context.Context, link uuid.UUID, hash []byte) error {
+	_, err := s.pool.Exec(ctx, "insert into reading_visits (hash, link_id) values ($1, $2)", hash, link)
+	return err
+}
+
+// EndVisits forgets secrets of visits.
+func (s *Store) EndVisits(ctx context.Context, hashes [][]byte) error {
+	_, err := s.pool.Exec(ctx, "delete from reading_visits where hash = any($1)", hashes)
+	return err
+}
+
+// Reading returns the open link, of those that were visited by one of several
+// secrets, that shows a study; [ErrMissing] where none does.
+func (s *Store) Reading(ctx context.Context, visits [][]byte, study uuid.UUID) (ReadingLink, error) {
+	if len(visits) == 0 {
 		return ReadingLink{}, ErrMissing
 	}
-	return one(links(s.pool.Query(ctx, "select "+linkColumns+"where l.id = any($1) and l.study_id = $2 and "+linkOpen+"order by l.names desc limit 1", ids, study)))
+	return one(links(s.pool.Query(ctx, "select "+linkColumns+"join reading_visits v on v.link_id = l.id where v.hash = any($1) and l.study_id = $2 and "+linkOpen+"order by l.names desc limit 1", visits, study)))
 }
 
 func one[T any](all []T, err error) (found T, _ error) {

@@ -9,14 +9,16 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"sync"
+	"math/rand/v2"
 	"time"
 
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/keep"
 
 	"github.com/alexedwards/scs/pgxstore"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -34,8 +36,11 @@ var ErrMissing = errors.New("not there")
 type Store struct {
 	pool     *pgxpool.Pool
 	sessions *pgxstore.PostgresStore
-	editions sync.Map // uuid.UUID to *pricelist.Edition; editions never change
+	editions *keep.Cache[uuid.UUID, *pricelist.Edition] // which never change
 }
+
+// mostEditions bounds the memory for price lists that were read, in bytes.
+const mostEditions = 64 << 20
 
 // Open connects to a server, which must answer within five seconds.
 func Open(ctx context.Context, url string) (*Store, error) { return OpenTraced(ctx, url, nil) }
@@ -62,7 +67,7 @@ func OpenTraced(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store
 		pool.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &Store{pool: pool, sessions: pgxstore.NewWithCleanupInterval(pool, 0)}, nil
+	return &Store{pool: pool, sessions: pgxstore.NewWithCleanupInterval(pool, 0), editions: keep.New[uuid.UUID, *pricelist.Edition](mostEditions)}, nil
 }
 
 // Close ends all connections.
@@ -87,7 +92,7 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker))
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker), goose.WithGoMigrations(likenesses))
 	if err != nil {
 		return fmt.Errorf("reading the migrations: %w", err)
 	}
@@ -97,9 +102,38 @@ func (s *Store) Migrate(ctx context.Context) error {
 	return nil
 }
 
-// tx runs with in one transaction, which ends with it.
+// tx runs with in one transaction, which ends with it. Where the database
+// gives the transaction up because others stood in its way, it is run again:
+// with may be called several times, and begins anew each time.
 func (s *Store) tx(ctx context.Context, with func(pgx.Tx) error) error {
-	return pgx.BeginFunc(ctx, s.pool, with)
+	return s.again(ctx, func() error { return pgx.BeginFunc(ctx, s.pool, with) })
+}
+
+// mostTries is how often a transaction is run at most.
+const mostTries = 6
+
+// again does something, and once more after a little while, as long as the
+// database gives it up for what others do at the same time.
+func (s *Store) again(ctx context.Context, do func() error) error {
+	for try := 1; ; try++ {
+		err := do()
+		if try == mostTries || !standsInTheWay(err) {
+			return err
+		}
+		select {
+		case <-time.After(time.Duration(rand.Int64N(int64(time.Millisecond) << (2 * try)))):
+		case <-ctx.Done():
+			return err
+		}
+	}
+}
+
+// standsInTheWay reports whether a transaction was given up for another one:
+// serialisation failures and deadlocks, class 40 of appendix A of PostgreSQL's
+// manual.
+func standsInTheWay(err error) bool {
+	var said *pgconn.PgError
+	return errors.As(err, &said) && (said.Code == "40001" || said.Code == "40P01")
 }
 
 func newID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
@@ -110,12 +144,4 @@ func missing(err error) error {
 		return ErrMissing
 	}
 	return err
-}
-
-func (s *Store) cached(id uuid.UUID) (*pricelist.Edition, bool) {
-	e, ok := s.editions.Load(id)
-	if !ok {
-		return nil, false
-	}
-	return e.(*pricelist.Edition), true
 }

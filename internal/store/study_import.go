@@ -5,10 +5,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
 
 	"github.com/google/uuid"
@@ -18,11 +20,19 @@ import (
 
 // ImportStudy takes a study file whole or not at all. The editions that it
 // names must be in the workspace. A file at fault is [formats.Faults].
-func (s *Store) ImportStudy(ctx context.Context, by Editing, file []byte) (id uuid.UUID, err error) {
+func (s *Store) ImportStudy(ctx context.Context, by Editing, file []byte) (uuid.UUID, error) {
+	opened, err := s.open(ctx, file)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	return s.importStudy(ctx, by, opened)
+}
+
+func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File) (id uuid.UUID, err error) {
 	err = s.tx(ctx, func(tx pgx.Tx) error {
 		ids := map[*pricelist.Edition]uuid.UUID{}
 		var failed error
-		st, err := formats.ReadStudy(file, func(platform string, day time.Time) (*pricelist.Edition, bool) {
+		st, err := file.Study(func(platform string, day time.Time) (*pricelist.Edition, bool) {
 			var id uuid.UUID
 			err := tx.QueryRow(ctx, `select e.id from editions e join platforms p on p.id = e.platform_id
 				where e.workspace_id = $1 and p.key = $2 and e.observed_on = $3 and p.deleted_at is null`, by.Workspace, platform, day).Scan(&id)
@@ -88,8 +98,10 @@ func insertStudy(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, st *study.
 		b.Queue("insert into study_criteria (id, study_id, position, key, name, note, source, weight, best, worst) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)",
 			newID(), id, i, c.ID, c.Name, c.Note, string(c.Source), asRatio(c.Weight), c.Best.String(), c.Worst.String())
 	}
+	if err := insertPeople(ctx, tx, workspace, raters(st)); err != nil {
+		return id, err
+	}
 	for _, r := range st.Ratings {
-		b.Queue("insert into people (id, workspace_id, name) values ($1, $2, $3) on conflict do nothing", newID(), workspace, r.Rater)
 		b.Queue(`insert into study_ratings (study_id, person_id, option_id, criterion_id, value, reason)
 			select $1, p.id, o.id, c.id, $5, $6 from people p, study_options o, study_criteria c
 			where p.workspace_id = $7 and p.name = $2 and o.study_id = $1 and o.key = $3 and c.study_id = $1 and c.key = $4`,
@@ -99,4 +111,45 @@ func insertStudy(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, st *study.
 		return id, fmt.Errorf("keeping study %q: %w", st.Key, err)
 	}
 	return id, nil
+}
+
+// raters returns the names of who rated in a study.
+func raters(st *study.Study) []string {
+	var names []string
+	for _, r := range st.Ratings {
+		names = append(names, r.Rater)
+	}
+	slices.Sort(names)
+	return slices.Compact(names)
+}
+
+// insertPeople makes sure that there are people of some names, which stand in
+// order. A name that looks like another one of the workspace is
+// [formats.Faults].
+func insertPeople(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, names []string) error {
+	likenesses := make([]string, len(names))
+	for i, name := range names {
+		likenesses[i] = doors.Likeness(name)
+	}
+	rows, err := tx.Query(ctx, "select likeness, name from people where workspace_id = $1 and likeness = any($2)", workspace, likenesses)
+	if err != nil {
+		return err
+	}
+	there := map[string]string{}
+	var likeness, name string
+	if _, err := pgx.ForEachRow(rows, []any{&likeness, &name}, func() error { there[likeness] = name; return nil }); err != nil {
+		return err
+	}
+	var faults formats.Faults
+	b := &pgx.Batch{}
+	for i, name := range names {
+		if other, ok := there[likenesses[i]]; ok && other != name && len(faults) < formats.MostFaults {
+			faults = append(faults, formats.Fault{Line: 1, Field: "ratings", Problem: fmt.Sprintf("the rater %q looks like %q, who is in the workspace already; write the name the same way", name, other)})
+		}
+		b.Queue("insert into people (id, workspace_id, name, likeness) values ($1, $2, $3, $4) on conflict (workspace_id, name) do nothing", newID(), workspace, name, likenesses[i])
+	}
+	if len(faults) > 0 {
+		return faults
+	}
+	return tx.SendBatch(ctx, b).Close()
 }

@@ -32,6 +32,7 @@ var errTooMany = errors.New("too many tries")
 func (s *Store) Try(ctx context.Context, limits ...Limit) (wait time.Duration, err error) {
 	slices.SortFunc(limits, func(a, b Limit) int { return bytes.Compare(a.hash(), b.hash()) })
 	err = s.tx(ctx, func(tx pgx.Tx) error {
+		wait = 0
 		for _, l := range limits {
 			var left float64
 			// The oldest of the last Most tries: when it leaves the window, there is room again.
@@ -59,6 +60,13 @@ func (s *Store) Try(ctx context.Context, limits ...Limit) (wait time.Duration, e
 		err = nil
 	}
 	return wait, err
+}
+
+// TakeBack forgets the newest try of a key: one that was right counts against
+// nobody else who comes from the same address.
+func (s *Store) TakeBack(ctx context.Context, l Limit) error {
+	_, err := s.pool.Exec(ctx, "delete from tries where ctid = (select ctid from tries where key = $1 order by at desc limit 1 for update skip locked)", l.hash())
+	return err
 }
 
 // Forgive forgets the tries of a key, after one that was right.

@@ -17,6 +17,7 @@ type Workspace struct {
 // given name where there is none.
 func (s *Store) FirstWorkspace(ctx context.Context, name string) (w Workspace, made bool, err error) {
 	err = s.tx(ctx, func(tx pgx.Tx) error {
+		made = false
 		if _, err := tx.Exec(ctx, "lock table workspaces in exclusive mode"); err != nil {
 			return err
 		}

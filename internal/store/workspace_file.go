@@ -4,10 +4,12 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"strings"
+	"maps"
+	"slices"
 	"time"
 
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
 
 	"github.com/google/uuid"
@@ -25,33 +27,44 @@ type Brought struct {
 	Workspace string    // name, of a whole workspace
 }
 
-// names of formats stand near the beginning of a file.
-func isFile(data []byte, format string) bool {
-	return strings.Contains(string(data[:min(len(data), 400)]), format)
+// open opens a file on the database's day.
+func (s *Store) open(ctx context.Context, data []byte) (*formats.File, error) {
+	var today time.Time
+	if err := s.pool.QueryRow(ctx, "select (now() at time zone 'utc')::date").Scan(&today); err != nil {
+		return nil, err
+	}
+	return formats.Open(ctx, data, today)
 }
 
-// IsWorkspaceFile reports whether a file says that it is a whole workspace.
-func IsWorkspaceFile(data []byte) bool { return isFile(data, formats.WorkspaceFormat) }
-
 // ImportFile takes a file in one of the open formats, whole or not at all. A
-// file at fault is [formats.Faults].
+// file at fault is [formats.Faults]; a whole workspace that somebody brings who
+// does not govern is a [*NotAllowedError].
 func (s *Store) ImportFile(ctx context.Context, e Editing, data []byte) (Brought, error) {
-	switch {
-	case IsWorkspaceFile(data):
-		w, err := formats.ReadWorkspace(data)
+	file, err := s.open(ctx, data)
+	if err != nil {
+		return Brought{}, err
+	}
+	switch file.Format() {
+	case formats.WorkspaceFormat:
+		if e.By != uuid.Nil && !e.Role.May(doors.ToGovern) {
+			return Brought{}, &NotAllowedError{Need: doors.ToGovern}
+		}
+		w, err := file.Workspace()
 		if err != nil {
 			return Brought{}, err
 		}
 		return Brought{Workspace: w.Name}, s.ImportWorkspace(ctx, e, w)
-	case isFile(data, formats.StudyFormat):
-		id, err := s.ImportStudy(ctx, e, data)
+	case formats.StudyFormat:
+		id, err := s.importStudy(ctx, e, file)
 		return Brought{Study: id}, err
+	case formats.PriceListFormat:
+		list, err := s.importPriceList(ctx, e, file)
+		if err != nil {
+			return Brought{}, err
+		}
+		return Brought{Platform: list.Platform.Name}, nil
 	}
-	list, err := s.ImportPriceList(ctx, e, data)
-	if err != nil {
-		return Brought{}, err
-	}
-	return Brought{Platform: list.Platform.Name}, nil
+	return Brought{}, file.Misplaced(formats.PriceListFormat, formats.StudyFormat, formats.WorkspaceFormat)
 }
 
 // ExportWorkspace writes everything that a workspace holds as one file, as it
@@ -213,12 +226,7 @@ type bringing struct {
 }
 
 func (b *bringing) people(ctx context.Context, w *formats.Workspace) error {
-	for _, name := range w.People {
-		if _, err := b.tx.Exec(ctx, "insert into people (id, workspace_id, name) values ($1, $2, $3) on conflict do nothing", newID(), b.workspace, name); err != nil {
-			return err
-		}
-	}
-	return nil
+	return insertPeople(ctx, b.tx, b.workspace, slices.Sorted(slices.Values(w.People)))
 }
 
 func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
@@ -256,7 +264,8 @@ func (b *bringing) studies(ctx context.Context, w *formats.Workspace) error {
 		if err != nil {
 			return err
 		}
-		for key, at := range s.Binned {
+		for _, key := range slices.Sorted(maps.Keys(s.Binned)) {
+			at := s.Binned[key]
 			if _, err := b.tx.Exec(ctx, "update study_options set deleted_at = $3 where study_id = $1 and key = $2", id, key, at); err != nil {
 				return err
 			}

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"time"
 
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -36,8 +35,7 @@ func (s *Server) drawBin(c *gin.Context, status int, n *notice) {
 		if b.Edit == "option" {
 			row.Study, row.What = b.Study.String(), "option of "+b.Title
 		}
-		days := int(time.Until(b.DeletedAt.Add(store.InBinFor)).Hours()/24) + 1
-		row.Left = fmt.Sprintf("%d %s", days, orElse(days == 1, "day", "days"))
+		row.Left = fmt.Sprintf("%d %s", b.DaysLeft, orElse(b.DaysLeft == 1, "day", "days"))
 		body.Rows = append(body.Rows, row)
 	}
 	s.render(c, status, "bin", page{Title: "Bin", Active: "bin", Limits: k.limits(), Body: body, Notice: n})

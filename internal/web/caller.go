@@ -8,7 +8,6 @@ import (
 	"net/netip"
 	"net/url"
 	"strings"
-	"unicode/utf8"
 
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -81,6 +80,9 @@ func thing(c *gin.Context) (id uuid.UUID, named bool) {
 // within their reach is part of the question to the database.
 func (s *Server) identify(c *gin.Context) (*caller, error) {
 	k := &caller{}
+	if sessionless(c.Request.URL.Path) {
+		return k, nil
+	}
 	id, named := thing(c)
 	if account, epoch, ok := s.session(c); ok {
 		var err error
@@ -105,7 +107,7 @@ func (s *Server) identify(c *gin.Context) (*caller, error) {
 		s.chooseWorkspace(c, k.seat.Workspace.ID)
 	}
 	if named && c.Param("study") != "" && k.seat.Person == uuid.Nil {
-		link, err := s.store.Reading(c, s.readingLinks(c), id)
+		link, err := s.store.Reading(c, visits(c.Request), id)
 		if err == nil {
 			k.link = &link
 		} else if !errors.Is(err, store.ErrMissing) {
@@ -134,7 +136,7 @@ func (s *Server) deskSeat(c *gin.Context, seats []store.Seat) store.Seat {
 // words why not.
 func (s *Server) admit(need doors.Need) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		if f := unfit(c.Request); f != nil {
+		if f := unfit(c); f != nil {
 			s.fail(c, f)
 			c.Abort()
 			return
@@ -148,37 +150,13 @@ func (s *Server) admit(need doors.Need) gin.HandlerFunc {
 		switch {
 		case err == nil:
 			return
-		case errors.As(err, &f) && f.status == http.StatusUnauthorized && c.Request.Method == http.MethodGet && !strings.HasSuffix(c.FullPath(), "/events"):
+		case errors.As(err, &f) && f.status == http.StatusUnauthorized && c.Request.Method != http.MethodPost && !strings.HasSuffix(c.FullPath(), "/events"):
 			c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		default:
 			s.fail(c, err)
 		}
 		c.Abort()
 	}
-}
-
-// unfit says what is wrong with a form that is too large, cannot be read, or
-// holds what is no text; nil where nothing is.
-func unfit(r *http.Request) *failure {
-	if r.Method != http.MethodPost {
-		return nil
-	}
-	err := r.ParseForm()
-	var large *http.MaxBytesError
-	switch {
-	case errors.As(err, &large):
-		return &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.", Do: fmt.Sprintf("A form may hold %d KB. Nothing was changed.", mostForm>>10)}
-	case err != nil:
-		return unreadable()
-	}
-	for _, values := range r.PostForm {
-		for _, value := range values {
-			if !utf8.ValidString(value) || strings.ContainsRune(value, 0) {
-				return unreadable()
-			}
-		}
-	}
-	return nil
 }
 
 // turnedAway says why a caller does not meet a need; nil where they do.
@@ -235,6 +213,21 @@ func (k *caller) limits() string {
 // count only where a proxy is trusted.
 func address(c *gin.Context) string { return c.ClientIP() }
 
+// local reports whether an address is one of this machine alone.
+func local(address string) bool {
+	u, err := url.Parse(address)
+	return err == nil && isLoopback(u.Host)
+}
+
+// isLoopback reports whether a host, perhaps with a port, is this machine.
+func isLoopback(host string) bool {
+	if name, _, err := net.SplitHostPort(host); err == nil {
+		host = name
+	}
+	at, err := netip.ParseAddr(strings.Trim(host, "[]"))
+	return host == "localhost" || err == nil && at.IsLoopback()
+}
+
 // onLoopback reports whether a request was made on this machine itself, under
 // a name of this machine, and not through a proxy.
 func onLoopback(r *http.Request) bool {
@@ -247,10 +240,5 @@ func onLoopback(r *http.Request) bool {
 	if err != nil || !from.Addr().Unmap().IsLoopback() {
 		return false
 	}
-	host := r.Host
-	if name, _, err := net.SplitHostPort(host); err == nil {
-		host = name
-	}
-	at, err := netip.ParseAddr(strings.Trim(host, "[]"))
-	return host == "localhost" || err == nil && at.IsLoopback()
+	return isLoopback(r.Host)
 }

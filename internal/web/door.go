@@ -9,7 +9,6 @@ import (
 	"strings"
 	"time"
 	"unicode"
-	"unicode/utf8"
 
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -79,30 +78,41 @@ func oldPasswordField() doorField {
 	return doorField{Name: "password", Label: "Password", Type: "password", Auto: "current-password"}
 }
 
-const (
-	mostName  = 60
-	mostEmail = 254 // RFC 5321, section 4.5.3.1.3, less the angle brackets
-)
+const mostEmail = 254 // RFC 5321, section 4.5.3.1.3, less the angle brackets
 
-// judgeName says what is wrong with a name; "" where nothing is.
-func judgeName(name, what string) string {
+// judgeTitle folds the spaces of a name of a thing, and says what is wrong with
+// it; "" where nothing is. what says what is to be typed.
+func judgeTitle(title, what string) (folded, problem string) {
+	return judged(what, title, doors.JudgeTitle)
+}
+
+// judgeName is [judgeTitle] for the name of a person.
+func judgeName(name, what string) (folded, problem string) {
+	return judged(what, name, doors.FoldName)
+}
+
+func judged(what, name string, judge func(string) (string, error)) (folded, problem string) {
+	folded, err := judge(name)
 	switch {
-	case name == "":
-		return "Type " + what + "."
-	case utf8.RuneCountInString(name) > mostName:
-		return fmt.Sprintf("At most %d letters.", mostName)
-	case !utf8.ValidString(name) || strings.ContainsFunc(name, unicode.IsControl):
-		return "Use letters, digits and signs only."
+	case folded == "":
+		return "", "Type " + what + "."
+	case err != nil:
+		return folded, fmt.Sprintf("%s will not do: %v.", quoted(folded), err)
 	}
-	return ""
+	return folded, ""
 }
 
 func judgeEmail(email string) string {
 	at, err := netmail.ParseAddress(email)
-	if err != nil || at.Address != email || len(email) > mostEmail || strings.ContainsFunc(email, unicode.IsControl) {
+	if err != nil || at.Address != email || len(email) > mostEmail || strings.ContainsFunc(email, unseen) {
 		return quoted(email) + " is no email address. Type it like imke@example.com."
 	}
 	return ""
+}
+
+// unseen reports whether a character of an email would not be seen.
+func unseen(r rune) bool {
+	return unicode.IsControl(r) || unicode.IsSpace(r) || unicode.Is(unicode.Cf, r)
 }
 
 // judge looks at what a door was sent; the fields that the door has are
@@ -111,7 +121,7 @@ func (d *door) judge(name, email, password string) {
 	for _, f := range d.Fields {
 		switch f.Name {
 		case "name":
-			if p := judgeName(name, "a name"); p != "" {
+			if _, p := judgeName(name, "a name"); p != "" {
 				d.wrong("name", p)
 			}
 		case "email":
@@ -132,12 +142,31 @@ const (
 	triesOfAccount  = 8
 	triesOfAddress  = 40
 	lettersWithin   = time.Hour
-	lettersOfEmail  = 3
-	lettersOfSender = 20
+	lettersOfEmail  = 3  // of one kind
+	lettersOfSender = 20 // from one address on the network, by who is not signed in
+	lettersOfMember = 60 // of one account
+	workspacesADay  = 20 // that one account makes
 )
 
-func tries(c *gin.Context, email string) []store.Limit {
-	return []store.Limit{accountLimit(email), {Key: "sign in from " + address(c), Most: triesOfAddress, Within: triesWithin}}
+// letterLimits bound letters that an account has sent to an email.
+func letterLimits(kind, email string, by store.Account) []store.Limit {
+	return []store.Limit{{Key: kind + " to " + strings.ToLower(email), Most: lettersOfEmail, Within: lettersWithin},
+		{Key: "letters of " + by.ID.String(), Most: lettersOfMember, Within: lettersWithin}}
+}
+
+// tooManyLetters says how long to wait before another letter is sent.
+func tooManyLetters(wait time.Duration) string {
+	return fmt.Sprintf("Too many letters, to this email or by you: at most %d an hour to one email and %d in all. Wait %s and try again.", lettersOfEmail, lettersOfMember, minutes(wait))
+}
+
+// minutes writes a time to wait, in started minutes.
+func minutes(wait time.Duration) string {
+	n := int(wait.Minutes()) + 1
+	return fmt.Sprintf("%d %s", n, orElse(n == 1, "minute", "minutes"))
+}
+
+func addressLimit(c *gin.Context) store.Limit {
+	return store.Limit{Key: "sign in from " + address(c), Most: triesOfAddress, Within: triesWithin}
 }
 
 func accountLimit(email string) store.Limit {
@@ -147,14 +176,13 @@ func accountLimit(email string) store.Limit {
 // tooMany says how long to wait; the same words whether or not there is such
 // an account.
 func tooMany(wait time.Duration) string {
-	minutes := int(wait.Minutes()) + 1
-	return fmt.Sprintf("Too many tries, with this email or from this computer. Wait %d %s and try again.", minutes, orElse(minutes == 1, "minute", "minutes"))
+	return fmt.Sprintf("Too many tries, with this email or from this computer. Wait %s and try again.", minutes(wait))
 }
 
 // checked compares a password with an account's, within the limits; where it
 // does not match, why says so in words.
 func (s *Server) checked(c *gin.Context, email, password string) (a store.Account, why string, status int, err error) {
-	wait, err := s.store.Try(c, tries(c, email)...)
+	wait, err := s.store.Try(c, accountLimit(email), addressLimit(c))
 	if err != nil {
 		return a, "", 0, err
 	}
@@ -173,6 +201,9 @@ func (s *Server) checked(c *gin.Context, email, password string) (a store.Accoun
 		return store.Account{}, "That email and password do not belong together. Check both and try again.", http.StatusUnprocessableEntity, nil
 	}
 	if err := s.store.Forgive(c, accountLimit(email)); err != nil {
+		return a, "", 0, err
+	}
+	if err := s.store.TakeBack(c, addressLimit(c)); err != nil {
 		return a, "", 0, err
 	}
 	if old {

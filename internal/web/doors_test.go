@@ -31,8 +31,7 @@ func TestSigningInAndOut(t *testing.T) {
 	assert.Equal(t, strings.ReplaceAll(wrong.body, demo.People[0].Email, "nobody@marl.example"), nobody.body, "whether there is such an account is not told")
 	assert.NotContains(t, wrong.body, "not the one it is")
 
-	planted := testkit.Visitor(t)
-	get(t, planted, app.Address+"/read/"+readingLink(t, app, false))
+	planted := app.SignIn(t, demo.People[1].Email)
 	before := app.Cookie(t, planted).Value
 	a = post(t, planted, app.Address+"/sign-in", "email", strings.ToUpper(demo.People[0].Email), "password", testkit.Password, "next", strings.ReplaceAll(next, "&amp;", "&"))
 	assert.Contains(t, a.at, "costs?as=table", "one comes where one wanted to go")
@@ -63,7 +62,7 @@ func TestSigningInAndOut(t *testing.T) {
 
 func TestCookiesAreSecureUnderTLS(t *testing.T) {
 	app := testkit.Start(t, false)
-	s, err := web.New(t.Context(), web.Options{Store: app.Store, Address: "https://coins.example", Now: time.Now, Demo: demo.People[0].Email})
+	s, err := web.New(t.Context(), web.Options{Store: app.Store, Address: "https://localhost:9010", Now: time.Now, Demo: demo.People[0].Email})
 	require.NoError(t, err)
 	handler, err := s.Handler()
 	require.NoError(t, err)

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -13,6 +14,7 @@ import (
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
+	"github.com/gin-gonic/gin/binding"
 	"github.com/google/uuid"
 )
 
@@ -34,7 +36,7 @@ func (ch change) field() string {
 // edit saves the change that a form carries.
 func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	var ch change
-	if err := c.ShouldBind(&ch); err != nil {
+	if err := c.ShouldBindWith(&ch, binding.FormPost); err != nil {
 		return nil, unreadable()
 	}
 	ch.Value = strings.TrimSpace(ch.Value)
@@ -58,6 +60,7 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	case "growth":
 		return s.editGrowth(c, at, ch)
 	case "weight":
+		ch.Was, ch.Value = withoutPercent(ch.Was), withoutPercent(ch.Value)
 		was, to, wrong := both(ch, parseWeight, "a share of 100. Type a number from 0 to 100")
 		if wrong != nil {
 			return wrong, nil
@@ -78,17 +81,62 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 }
 
 // both reads what stood in a field and what was typed. What cannot be read is
-// refused, saying what is wanted; a form whose Was cannot be read was not made
-// by these pages, and is taken for one that began elsewhere.
+// refused, saying what is wanted; what may mean something else is asked about;
+// a form whose Was cannot be read was not made by these pages, and is taken
+// for one that began elsewhere.
 func both[T any](ch change, parse func(string) (T, error), want string) (was, to T, wrong *refusal) {
-	to, err := parse(ch.Value)
+	to, err := typed(ch.Value, parse)
 	if err != nil {
-		return was, to, refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(ch.Value), want))
+		if wrong = unclear(ch, err, parse); wrong == nil {
+			wrong = refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(ch.Value), want))
+		}
+		return was, to, wrong
 	}
-	if was, err = parse(ch.Was); err != nil {
+	if was, err = typed(ch.Was, parse); err != nil {
 		wrong = &refusal{http.StatusConflict, problem{Field: ch.field(), Typed: ch.Value, Meanwhile: true, Message: meanwhile(&caller{}, &store.ChangedError{}, ch.Value)}}
 	}
 	return was, to, wrong
+}
+
+// typed reads a number as people type it; nothing typed stays nothing.
+func typed[T any](text string, parse func(string) (T, error)) (T, error) {
+	if text == "" {
+		return parse("")
+	}
+	plain, err := money.Plain(text)
+	if err != nil {
+		var none T
+		return none, err
+	}
+	return parse(plain)
+}
+
+// unclear asks what was meant by a number that could be read otherwise than it
+// was typed for, offering the readings that the field would take; nil where
+// there are none.
+func unclear[T any](ch change, err error, parse func(string) (T, error)) *refusal {
+	var asked *money.UnclearError
+	if !errors.As(err, &asked) {
+		return nil
+	}
+	var ways []way
+	var meant []string
+	for _, reading := range asked.Readings {
+		if _, err := typed(reading, parse); err == nil {
+			meant = append(meant, reading)
+			ways = append(ways, way{"Save " + reading, map[string]string{"edit": ch.Edit, "of": ch.Of, "option": ch.Option, "was": ch.Was, "value": reading}})
+		}
+	}
+	if len(ways) == 0 {
+		return nil
+	}
+	why := "a point begins the decimals, and a comma stands only between thousands"
+	if len(asked.Readings) > 1 {
+		why = "the point could begin decimals or stand between thousands"
+	}
+	wrong := refuse(ch.field(), ch.Value, fmt.Sprintf("Did you mean %s? In %s %s. Nothing was changed.", strings.Join(meant, " or "), quoted(ch.Value), why))
+	wrong.problem.Ways = ways
+	return wrong
 }
 
 func parseWeight(s string) (money.Share, error) {
@@ -100,7 +148,7 @@ func parseWeight(s string) (money.Share, error) {
 }
 
 func parsePrice(s string) (money.Amount, error) {
-	a, err := money.ParseAmount(strings.ReplaceAll(s, ",", ""))
+	a, err := money.ParseAmount(s)
 	if err == nil && (a < 0 || a > money.Units(1_000_000_000)) {
 		err = usage.ErrRange
 	}
@@ -108,7 +156,11 @@ func parsePrice(s string) (money.Amount, error) {
 }
 
 func parseGrowth(s string) (money.Share, error) {
-	return money.ParseShare(strings.TrimPrefix(strings.ReplaceAll(s, "−", "-"), "+"))
+	g, err := money.ParseShare(s)
+	if err == nil && (g < usage.LeastGrowth || g > usage.MostGrowth) {
+		err = usage.ErrRange
+	}
+	return g, err
 }
 
 func (s *Server) editPay(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
@@ -123,15 +175,16 @@ func (s *Server) editPay(c *gin.Context, at store.Editing, ch change) (*refusal,
 }
 
 func (s *Server) editGrowth(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	was, to, wrong := both(ch, parseGrowth, "a percentage. Type it like 2 or -0.5")
+	ch.Was, ch.Value = withoutPercent(ch.Was), withoutPercent(ch.Value)
+	was, to, wrong := both(ch, parseGrowth, fmt.Sprintf("a percentage from %s to %s a month. Type it like 2 or -0.5", usage.LeastGrowth, usage.MostGrowth))
 	if wrong != nil {
 		return wrong, nil
 	}
-	if to < usage.LeastGrowth || to > usage.MostGrowth {
-		return refuse(ch.field(), ch.Value, fmt.Sprintf("Growth of %s a month is not between %s and %s. Nothing was changed.", to, usage.LeastGrowth, usage.MostGrowth)), nil
-	}
 	return saved(c, s.store.SetGrowth(c, at, ch.Of, was, to), ch.field(), ch.Value)
 }
+
+// withoutPercent takes the sign off a percentage that was typed with it.
+func withoutPercent(s string) string { return strings.TrimSpace(strings.TrimSuffix(s, "%")) }
 
 func (s *Server) editRating(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
 	was, to, wrong := both(ch, parseRating, "a rating. Type 0 to 9 in halves, like 6.5, or leave it empty for not rated")
@@ -170,6 +223,7 @@ type editable struct {
 	Problem  string
 	Typed    string // what was not saved because somebody else wrote meanwhile
 	Mine     bool   // offer to save it all the same
+	Ways     []way  // what may have been meant by it
 	Wide     bool
 	Locked   string // why the caller may not change it; "" where they may
 }
@@ -184,7 +238,7 @@ func (r *request) field(e editable) editable {
 		if r.problem.Meanwhile {
 			e.Typed, e.Mine = r.problem.Typed, true
 		} else {
-			e.Value = r.problem.Typed
+			e.Value, e.Ways = r.problem.Typed, r.problem.Ways
 		}
 	}
 	if need := store.NeedOf(e.Edit); e.Locked == "" && !r.caller.may(need) {

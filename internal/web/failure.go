@@ -6,7 +6,6 @@ import (
 	"errors"
 	"net/http"
 	"sort"
-	"strings"
 
 	"ninecoins/internal/store"
 
@@ -57,6 +56,8 @@ func (s *Server) fail(c *gin.Context, err error) {
 	case errors.Is(err, context.Canceled):
 		c.Abort() // nobody waits for the answer
 		return
+	case store.Full(err):
+		f = resend(c.Request, failure{status: http.StatusInsufficientStorage, What: "The disk of the database is full.", Do: "Nothing was saved. Whoever looks after Nine Coins has to make room on it; what was saved before is there."})
 	case store.Away(err):
 		f = away(c.Request)
 	default:
@@ -70,21 +71,32 @@ func (s *Server) fail(c *gin.Context, err error) {
 
 // away says that the database cannot be reached, and keeps what was sent.
 func away(r *http.Request) *failure {
-	f := &failure{status: http.StatusServiceUnavailable, What: "The database does not answer at present.", Do: "Try again in a moment; Nine Coins comes back by itself as soon as the database does. If it stays so, look at the console where Nine Coins was started."}
+	return resend(r, failure{status: http.StatusServiceUnavailable, What: "The database does not answer at present.", Do: "Nine Coins comes back by itself as soon as the database does. If it stays so, look at the console where Nine Coins was started."})
+}
+
+// kept are the fields whose text a page may hold that could not save it: those
+// of edits and of forms without secrets. A form that has any other one is not
+// kept.
+var kept = map[string]bool{"edit": true, "of": true, "option": true, "was": true, "value": true, "study": true, "label": true, "names": true, "until": true,
+	"name": true, "workspace": true, "email": true, "role": true, "next": true}
+
+// resend adds to a failure what was sent, to send it again.
+func resend(r *http.Request, what failure) *failure {
+	f := &what
 	if r.Method != http.MethodPost || r.ParseForm() != nil || len(r.PostForm) == 0 {
 		return f
 	}
-	f.Do = "What you sent is kept on this page: send it again in a moment. If it stays so, look at the console where Nine Coins was started."
 	f.Again = &again{Action: r.URL.RequestURI()}
 	for name, values := range r.PostForm {
-		if strings.Contains(name, "password") {
-			f.Do, f.Again = "Go back and try again in a moment. If it stays so, look at the console where Nine Coins was started.", nil
+		if !kept[name] {
+			f.Do, f.Again = "What you typed is not kept on this page, for it may hold a secret: go back and try again in a moment. "+f.Do, nil
 			return f
 		}
 		for _, value := range values {
 			f.Again.Fields = append(f.Again.Fields, againField{name, value})
 		}
 	}
+	f.Do = "What you sent is kept on this page: send it again in a moment. " + f.Do
 	sort.Slice(f.Again.Fields, func(i, j int) bool { return f.Again.Fields[i].Name < f.Again.Fields[j].Name })
 	return f
 }

@@ -3,7 +3,6 @@ package web
 import (
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"time"
 
@@ -18,20 +17,19 @@ import (
 // bringIn takes a file in one of the open formats: a price list, a study, or,
 // by an owner into an empty workspace, a whole workspace.
 func (s *Server) bringIn(c *gin.Context) {
-	data, err := uploaded(c)
+	most := formats.MostBytes
+	if callerOf(c).may(doors.ToGovern) {
+		most = formats.MostWorkspaceBytes
+	}
+	data, err := uploaded(c, most)
 	var brought store.Brought
 	if err == nil {
-		e := s.editing(c, uuid.Nil)
-		if store.IsWorkspaceFile(data) && !callerOf(c).may(doors.ToGovern) {
-			err = notAllowed(callerOf(c), doors.ToGovern)
-		} else {
-			brought, err = s.store.ImportFile(c, e, data)
-		}
+		brought, err = s.takeFile(c, data)
 	}
 	var faults formats.Faults
 	switch {
 	case errors.As(err, &faults):
-		f := &failure{status: http.StatusUnprocessableEntity, What: "The file is refused; nothing of it was taken.", Do: fmt.Sprintf("%s to mend, by line and field:", orElse(len(faults) == 1, "1 fault", fmt.Sprintf("%d faults", len(faults))))}
+		f := &failure{status: http.StatusUnprocessableEntity, What: "The file is refused; nothing of it was taken.", Do: orElse(len(faults) == 1, "One fault to mend, by line and field:", "To mend, by line and field:")}
 		for _, fault := range faults {
 			f.Faults = append(f.Faults, fault.String())
 		}
@@ -49,23 +47,16 @@ func (s *Server) bringIn(c *gin.Context) {
 	}
 }
 
-// uploaded reads the file that a form carries.
-func uploaded(c *gin.Context) ([]byte, error) {
-	large := &failure{status: http.StatusRequestEntityTooLarge, What: "That file is too large.", Do: fmt.Sprintf("A file may hold %d MB. Nothing was taken.", mostFile>>20)}
-	file, err := c.FormFile("file")
-	var tooLarge *http.MaxBytesError
-	switch {
-	case errors.As(err, &tooLarge):
-		return nil, large
-	case err != nil:
-		return nil, &failure{status: http.StatusBadRequest, What: "No file came along.", Do: "Choose a file and send the form again. Nothing was taken."}
+// takeFile reads a file while there is a place for it: how many are read at once
+// is bounded, and so is the memory for them.
+func (s *Server) takeFile(c *gin.Context, data []byte) (store.Brought, error) {
+	select {
+	case s.reading <- struct{}{}:
+		defer func() { <-s.reading }()
+		return s.store.ImportFile(c, s.editing(c, uuid.Nil), data)
+	case <-c.Request.Context().Done():
+		return store.Brought{}, c.Request.Context().Err()
 	}
-	opened, err := file.Open()
-	if err != nil {
-		return nil, err
-	}
-	defer opened.Close()
-	return io.ReadAll(opened)
 }
 
 // export hands the whole workspace over as one file.

@@ -36,6 +36,9 @@ func (s *Server) events(c *gin.Context) {
 	out := http.NewResponseController(c.Writer)
 	_ = out.SetWriteDeadline(time.Time{})
 	c.Header("Content-Type", "text/event-stream")
+	if c.Request.Method == http.MethodHead {
+		return
+	}
 	fmt.Fprint(c.Writer, ": following\n\n")
 	tick := time.NewTicker(heartbeat)
 	defer tick.Stop()
@@ -60,11 +63,11 @@ func (s *Server) events(c *gin.Context) {
 // session may have been ended, the seat or the link taken away. While the
 // database does not answer the stream stays.
 func (s *Server) stillMay(c *gin.Context) bool {
-	cookie, err := c.Request.Cookie(cookieName)
-	if err != nil {
-		return false
+	token := ""
+	if cookie, err := c.Request.Cookie(cookieName); err == nil {
+		token = cookie.Value
 	}
-	ctx, err := s.sessions.Load(context.Background(), cookie.Value) // the request's own holds the session as it was
+	ctx, err := s.sessions.Load(context.Background(), token) // the request's own holds the session as it was
 	if err != nil {
 		return true
 	}

@@ -45,7 +45,7 @@ func buildGrowth(r *request) (any, error) {
 	for _, setting := range s.Drivers {
 		d, _ := driver(o, setting.Driver)
 		set[d.Key] = true
-		now, growth := setting.Path.Now.Grouped(), setting.Path.Growth.Percent()
+		now, growth := setting.Path.Now.Grouped(), setting.Path.Growth.Grouped()
 		row := driverRow{Name: d.Name, About: d.About, Unit: d.Unit, End: atEnd(o, d.Key), Line: spark(o, d.Key)}
 		row.Now = r.field(editable{Edit: "driver", Of: d.Key, Value: now, Label: d.Name + " in " + s.Start.String(), Wide: true})
 		row.Growth = r.field(editable{Edit: "growth", Of: d.Key, Value: growth, Label: "Growth of " + strings.ToLower(d.Name) + " a month, in percent", Unit: "%"})

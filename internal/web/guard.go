@@ -11,15 +11,11 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-const (
-	mostForm = 64 << 10 // bytes
-	mostFile = 64 << 20 // bytes of a file that is brought in
-)
-
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-// secured sets the headers that keep other sites out and pages uncached.
-func secured(c *gin.Context) {
+// secured sets the headers that keep other sites out and pages uncached; under
+// https they also keep browsers to it for a year (RFC 6797).
+func (s *Server) secured(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set("Content-Security-Policy", policy)
 	h.Set("X-Content-Type-Options", "nosniff")
@@ -28,20 +24,14 @@ func secured(c *gin.Context) {
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")
 	h.Set("Permissions-Policy", "camera=(), geolocation=(), microphone=()")
 	h.Set("Cache-Control", "no-store")
+	if s.secure() {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 }
 
 // sessionless reports whether a path is answered without asking who comes.
 func sessionless(path string) bool {
 	return strings.HasPrefix(path, "/assets/") || path == "/healthz" || path == "/favicon.ico"
-}
-
-// limited bounds what a request may send.
-func limited(c *gin.Context) {
-	most := int64(mostForm)
-	if c.FullPath() == "/files" {
-		most = mostFile
-	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
 }
 
 // answerIn bounds how long an answer may take: a database that does not answer

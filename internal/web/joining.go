@@ -33,10 +33,12 @@ func (s *Server) setUp(c *gin.Context) {
 		s.fail(c, deadPass(err))
 		return
 	}
-	workspace, name, email, password := strings.TrimSpace(c.PostForm("workspace")), strings.TrimSpace(c.PostForm("name")), strings.TrimSpace(c.PostForm("email")), c.PostForm("password")
+	workspace, problem := judgeTitle(c.PostForm("workspace"), "a name for the workspace")
+	name, _ := judgeName(c.PostForm("name"), "")
+	email, password := strings.TrimSpace(c.PostForm("email")), c.PostForm("password")
 	d := setUpDoor(c.Param("token"), workspace, name, email)
-	if p := judgeName(workspace, "a name for the workspace"); p != "" {
-		d.wrong("workspace", p)
+	if problem != "" {
+		d.wrong("workspace", problem)
 	}
 	if d.judge(name, email, password); d.faulty() {
 		s.drawDoor(c, http.StatusUnprocessableEntity, d)
@@ -110,7 +112,8 @@ func (s *Server) join(c *gin.Context) {
 		s.fail(c, deadPass(err))
 		return
 	}
-	name, password := strings.TrimSpace(c.PostForm("name")), c.PostForm("password")
+	name, _ := judgeName(c.PostForm("name"), "")
+	password := c.PostForm("password")
 	d, there, err := s.joinDoor(c, p, name)
 	if err != nil {
 		s.fail(c, err)
@@ -148,7 +151,7 @@ func (s *Server) join(c *gin.Context) {
 		}
 		s.chooseWorkspace(c, w.ID)
 	case errors.Is(err, store.ErrNameTaken):
-		d.wrong("name", fmt.Sprintf("Somebody else goes by that name in %s. Add an initial, so that people can tell you apart.", p.Workspace.Name))
+		d.wrong("name", fmt.Sprintf("Somebody else goes by that name, or one that looks like it, in %s. Add an initial, so that people can tell you apart.", p.Workspace.Name))
 	case errors.Is(err, store.ErrMember):
 		d.Problem = "You are a member already. Nothing was changed, and the link still opens for somebody else."
 	}

@@ -33,8 +33,7 @@ func letter(t *testing.T, app *testkit.App) (mail.Letter, string) {
 
 func TestTheFirstOwnerSetsUpByALink(t *testing.T) {
 	app := testkit.Start(t, false)
-	empty := testkit.Database(t)
-	s, err := store.Open(t.Context(), empty)
+	s, err := store.Open(t.Context(), testkit.Database(t))
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	require.NoError(t, s.Migrate(t.Context()))
@@ -66,7 +65,11 @@ func TestTheFirstOwnerSetsUpByALink(t *testing.T) {
 		assert.Equal(t, "/shelf", upload(t, c, address+"/files", list).at)
 	}
 	assert.Contains(t, upload(t, c, address+"/files", demo.Study()).at, "/brief")
-	assert.Equal(t, http.StatusBadRequest, post(t, c, address+"/files").status)
+	assert.Equal(t, http.StatusUnsupportedMediaType, post(t, c, address+"/files", "file", "x").status)
+	empty, err := c.Post(address+"/files", "multipart/form-data; boundary=x", strings.NewReader("--x\r\nContent-Disposition: form-data; name=\"other\"\r\n\r\n1\r\n--x--\r\n"))
+	a = read(t, empty, err)
+	assert.Equal(t, http.StatusBadRequest, a.status)
+	assert.Contains(t, words(a), "No file came along")
 	assert.Equal(t, http.StatusUnprocessableEntity, upload(t, c, address+"/files", []byte("not json")).status)
 	assert.Contains(t, words(post(t, c, address+"/shelf", "edit", "delete", "of", "fernwire")), "Nothing was changed: its price lists are relied on by Spring list")
 
@@ -98,7 +101,7 @@ func TestInvitationsAreSentAndTakenUp(t *testing.T) {
 	assert.False(t, strings.Contains(get(t, app.Client, app.Address+"/workspace").body, link))
 	rue := testkit.Visitor(t)
 	assert.Contains(t, words(get(t, rue, link)), "Imke Vroom invites rue@marl.example to be a rater, who may rate, log trials and note findings")
-	assert.Contains(t, words(post(t, rue, link, "name", "Dov Amsel", "password", testkit.Password)), "Somebody else goes by that name in Marl &amp; Thistle")
+	assert.Contains(t, words(post(t, rue, link, "name", "Dov Amsel", "password", testkit.Password)), "Somebody else goes by that name, or one that looks like it, in Marl &amp; Thistle")
 	assert.Contains(t, words(post(t, app.Client, link)), "You are a member already")
 	a = post(t, rue, link, "name", "Rue Sable", "password", testkit.Password)
 	assert.Equal(t, "/", a.at)
@@ -176,8 +179,9 @@ func TestAnAccountIsChangedByItsOwner(t *testing.T) {
 	assert.Contains(t, get(t, other, page).at, "/sign-in", "the other sessions have ended")
 	assert.Contains(t, words(post(t, app.Client, page, "edit", "email", "email", demo.People[1].Email, "current", "rue and sedge by the pond")), "That email has an account already")
 	a = post(t, app.Client, page, "edit", "email", "email", "imke.vroom@marl.example", "current", "rue and sedge by the pond")
-	assert.Contains(t, words(a), "Your account, as imke.vroom@marl.example")
-	assert.Contains(t, words(post(t, app.Client, page, "edit", "name", "name", "Dov Amsel")), "Somebody else goes by that name")
+	assert.Contains(t, words(a), "Your account, as imke@marl-thistle.example")
+	assert.Contains(t, words(a), "A letter is on its way to imke.vroom@marl.example")
+	assert.Contains(t, words(post(t, app.Client, page, "edit", "name", "name", "Dov Amsel")), "Somebody else goes by that name, or one that looks like it, in a workspace of yours")
 	a = post(t, app.Client, page, "edit", "name", "name", "Imke V. Sable")
 	assert.Contains(t, words(a), "Imke V. Sable")
 	assert.Contains(t, words(get(t, app.Client, app.Page("scores"))), "rated 0 to 9 by Imke V. Sable")

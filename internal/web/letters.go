@@ -32,6 +32,31 @@ If it was not you, leave it: the old password stays.
 `, s.address+"/new-password/"+token)}
 }
 
+func (s *Server) newEmailLetter(email, token string) mail.Letter {
+	return mail.Letter{To: email, Subject: "Confirm your email for Nine Coins", Text: fmt.Sprintf(`Somebody, probably you, wants to sign in to Nine Coins with this email from now on.
+
+Open this link to confirm it. It opens once, within a day:
+%s
+
+If it was not you, leave it: nothing changes unless the link is opened.
+`, s.address+"/new-email/"+token)}
+}
+
+func (s *Server) emailAskedLetter(a store.Account, email string) mail.Letter {
+	return mail.Letter{To: a.Email, Subject: "Another email for your Nine Coins account", Text: fmt.Sprintf(`Somebody, probably you, asked that your account be signed in to with %s from now on. It changes when the letter that went there is answered, within a day.
+
+If it was not you, sign in and change your password: that shuts the link.
+%s
+`, email, s.address+"/account")}
+}
+
+func (s *Server) emailChangedLetter(a store.Account, old string) mail.Letter {
+	return mail.Letter{To: old, Subject: "Your email for Nine Coins was changed", Text: fmt.Sprintf(`Your account is signed in to with %s from now on, and no longer with this email.
+
+If it was not you, tell an owner of your workspace at once: they can take that account's seat away.
+`, a.Email)}
+}
+
 func newLetterView(l store.LetterRow, address string) letterView {
 	v := letterView{To: l.To, Subject: l.Subject, Sent: l.SentAt.Format("2 Jan 2006, 15:04")}
 	for _, line := range strings.Split(strings.TrimSpace(l.Text), "\n") {

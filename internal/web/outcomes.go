@@ -2,10 +2,10 @@ package web
 
 import (
 	"context"
-	"sync"
 	"time"
 
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/keep"
 	"ninecoins/internal/store"
 
 	"github.com/google/uuid"
@@ -15,53 +15,34 @@ import (
 // each with the revision that it was computed from. An outcome is not changed
 // once it is computed, so many pages may show it at once.
 type outcomes struct {
-	mu   sync.Mutex
-	kept map[uuid.UUID]keptOutcome
+	kept *keep.Cache[uuid.UUID, keptOutcome]
 }
 
 type keptOutcome struct {
 	revision int64
 	today    time.Time
 	outcome  *study.Outcome
-	used     time.Time
 }
 
-// mostOutcomes bounds the memory: an outcome of 12 options over 120 months has
-// about 2 MB.
-const mostOutcomes = 50
+// mostOutcomes bounds the memory for outcomes, in bytes, with the price lists
+// that they hold.
+const mostOutcomes = 128 << 20
+
+func newOutcomes() *outcomes {
+	return &outcomes{keep.New[uuid.UUID, keptOutcome](mostOutcomes)}
+}
 
 func (k *outcomes) get(id uuid.UUID, revision int64, today time.Time) *study.Outcome {
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	one, ok := k.kept[id]
+	one, ok := k.kept.Get(id)
 	if !ok || one.revision != revision || !one.today.Equal(today) {
 		return nil
 	}
-	one.used = time.Now()
-	k.kept[id] = one
 	return one.outcome
 }
 
 func (k *outcomes) put(id uuid.UUID, revision int64, today time.Time, o *study.Outcome) {
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	if k.kept == nil {
-		k.kept = map[uuid.UUID]keptOutcome{}
-	}
-	if there, ok := k.kept[id]; ok && there.revision > revision {
-		return // somebody computed a later one meanwhile
-	}
-	k.kept[id] = keptOutcome{revision, today, o, time.Now()}
-	if len(k.kept) <= mostOutcomes {
-		return
-	}
-	oldest := id
-	for other, one := range k.kept {
-		if one.used.Before(k.kept[oldest].used) {
-			oldest = other
-		}
-	}
-	delete(k.kept, oldest)
+	// Somebody may have computed a later one meanwhile.
+	k.kept.Put(id, keptOutcome{revision, today, o}, o.Weight(), func(there keptOutcome) bool { return there.revision > revision })
 }
 
 // outcome returns what follows from a study of a workspace as it stands: the

@@ -47,7 +47,7 @@ type request struct {
 type problem struct {
 	Field, Typed, Message string
 	Meanwhile             bool
-	Ways                  []way // what can be done about it, where it stands beside no field
+	Ways                  []way // what can be done about it
 }
 
 // way is one thing to do about a problem: a form with one button.

@@ -13,9 +13,17 @@ import (
 	"github.com/google/uuid"
 )
 
-// read opens a reading link: the session remembers it, and the study is shown.
+// read opens a reading link: the browser gets a secret for it, and the study is
+// shown. A look at its head alone opens nothing.
 func (s *Server) read(c *gin.Context) {
-	link, err := s.store.OpenReadingLink(c, doors.HashOf(c.Param("token")))
+	find := s.store.OpenReadingLink
+	if c.Request.Method == http.MethodHead {
+		find = s.store.ReadingLink
+	}
+	link, err := find(c, doors.HashOf(c.Param("token")))
+	if err == nil && c.Request.Method == http.MethodGet {
+		err = s.beginVisit(c, link)
+	}
 	if err == store.ErrMissing {
 		s.fail(c, &failure{status: http.StatusGone, What: "This link shows nothing.", Do: "It has ended, was withdrawn, or a part of the address was lost. Ask whoever gave it to you for a new one."})
 		return
@@ -24,13 +32,12 @@ func (s *Server) read(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.rememberReading(c, link.ID)
 	c.Redirect(http.StatusSeeOther, "/studies/"+link.Study.String()+"/brief")
 }
 
 type linksBody struct {
 	Base    string
-	Secret  string // the address of the link that was just made, shown once
+	Secrets []string // the addresses of the links that were just made, shown once
 	Links   []linkView
 	Until   string // proposed end
 	Soonest string
@@ -61,7 +68,9 @@ func (s *Server) buildLinks(r *request, b linksBody) (linksBody, error) {
 	if b.Until == "" {
 		b.Until = s.today().AddDate(0, 0, 30).Format(time.DateOnly)
 	}
-	b.Secret = s.shownOnce(r.c, sessionRead)
+	if b.Secrets, err = s.shownOnce(r.c, placeRead+r.id); err != nil {
+		return b, err
+	}
 	for _, l := range all {
 		v := linkView{ID: l.ID.String(), Label: l.Label, By: l.By, Made: l.MadeAt.Format("2 Jan 2006"), Until: lastDay(&l), Names: l.Names, Open: true, State: "open", Opened: "not yet"}
 		if l.Opened > 0 {
@@ -70,7 +79,7 @@ func (s *Server) buildLinks(r *request, b linksBody) (linksBody, error) {
 		switch {
 		case l.Withdrawn != nil:
 			v.State, v.Open = "withdrawn "+l.Withdrawn.Format("2 Jan 2006"), false
-		case !l.EndsAt.After(s.today()):
+		case l.Ended:
 			v.State, v.Open = "ended", false
 		}
 		b.Links = append(b.Links, v)
@@ -96,7 +105,7 @@ func (s *Server) linksEdit(c *gin.Context) {
 		}
 	case "make":
 		day, bad := time.Parse(time.DateOnly, b.Until)
-		b.Problem = judgeName(b.Label, "for whom the link is")
+		b.Label, b.Problem = judgeTitle(b.Label, "for whom the link is")
 		if b.Problem == "" && (bad != nil || day.Before(s.today()) || day.After(s.today().Add(longestReading))) {
 			b.Problem = fmt.Sprintf("%s is no day from today to %s. Type it like %s.", quoted(b.Until), s.today().Add(longestReading).Format(time.DateOnly), s.today().AddDate(0, 0, 30).Format(time.DateOnly))
 		}
@@ -106,7 +115,7 @@ func (s *Server) linksEdit(c *gin.Context) {
 		}
 		token, hash := doors.NewToken()
 		if err = s.store.MakeReadingLink(c, e, b.Label, b.Names, hash, day.AddDate(0, 0, 1)); err == nil {
-			s.sessions.Put(c.Request.Context(), sessionRead, s.address+"/read/"+token)
+			err = s.store.ShowOnce(c, callerOf(c).account.ID, placeRead+id.String(), s.address+"/read/"+token)
 		}
 	default:
 		err = unreadable()

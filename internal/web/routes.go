@@ -30,6 +30,8 @@ func (s *Server) routes() []route {
 		{http.MethodPost, "/forgot", doors.Anyone, s.forgot},
 		{http.MethodGet, "/new-password/:token", doors.Anyone, s.newPasswordPage},
 		{http.MethodPost, "/new-password/:token", doors.Anyone, s.newPassword},
+		{http.MethodGet, "/new-email/:token", doors.Anyone, s.newEmailPage},
+		{http.MethodPost, "/new-email/:token", doors.Anyone, s.newEmail},
 		{http.MethodGet, "/set-up/:token", doors.Anyone, s.setUpPage},
 		{http.MethodPost, "/set-up/:token", doors.Anyone, s.setUp},
 		{http.MethodGet, "/join/:token", doors.Anyone, s.joinPage},

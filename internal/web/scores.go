@@ -134,7 +134,7 @@ func buildScores(r *request) (any, error) {
 
 func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionRow {
 	row := criterionRow{Name: c.Name, Note: c.Note}
-	row.Weight = r.field(editable{Edit: "weight", Of: c.ID, Value: c.Weight.Percent(), Label: "Weight of " + c.Name})
+	row.Weight = r.field(editable{Edit: "weight", Of: c.ID, Value: c.Weight.Grouped(), Label: "Weight of " + c.Name})
 	if c.Source == fit.Cost {
 		best, worst := c.Best.Grouped(), c.Worst.Grouped()
 		row.Scale = &scaleView{

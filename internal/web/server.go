@@ -34,7 +34,8 @@ type Server struct {
 	views    *views
 	assets   *assets
 	watcher  *store.Watcher
-	outcomes outcomes
+	outcomes *outcomes
+	reading  chan struct{}   // places for files that are read
 	closing  <-chan struct{} // closed when open pages are to let go
 	table    []route         // what is answered to
 }
@@ -44,7 +45,7 @@ type Options struct {
 	Store   *store.Store
 	Mail    mail.Sender
 	Address string           // under which people reach it: http://… or https://…; cookies are Secure under the latter
-	Demo    string           // email of the demo's owner, whom one may look around as on this machine; "": no demo
+	Demo    string           // email of the demo's owner, whom one may look around as on this machine; "": no demo. Not under a public address
 	Proxies []string         // addresses of proxies whose X-Forwarded-For is believed
 	Now     func() time.Time // the clock; freshness counts from its day
 	Log     *slog.Logger     // nil: nothing is noted
@@ -64,14 +65,20 @@ func New(ctx context.Context, o Options) (*Server, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), today: func() time.Time {
+	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), outcomes: newOutcomes(), reading: make(chan struct{}, readAtOnce), today: func() time.Time {
 		now := o.Now()
 		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	}}
+	if !local(s.address) {
+		s.demo = "" // whoever reaches a public address does not sit at this machine
+	}
 	s.table = s.routes()
-	s.sessions = newSessions(o.Store, strings.HasPrefix(o.Address, "https://"), s.sessionFailed)
+	s.sessions = newSessions(o.Store, s.secure(), s.sessionFailed)
 	return s, nil
 }
+
+// secure reports whether people reach the application under https.
+func (s *Server) secure() bool { return strings.HasPrefix(s.address, "https://") }
 
 // Handler returns the whole application. It fails on a route that does not
 // tell its need.
@@ -83,19 +90,24 @@ func (s *Server) Handler() (http.Handler, error) {
 	if err := e.SetTrustedProxies(s.proxies); err != nil {
 		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
-	e.Use(s.logged, s.recovered, secured, limited, hurried)
+	e.Use(s.logged, s.recovered, s.secured, s.formsOnly, hurried)
 	for _, r := range s.table {
 		if r.need == doors.Untold {
 			return nil, fmt.Errorf("route %s %s does not tell what it needs", r.method, r.path)
 		}
+		handlers := []gin.HandlerFunc{s.admit(r.need), r.handle}
 		if sessionless(r.path) {
-			e.Handle(r.method, r.path, r.handle)
-			continue
+			handlers = handlers[1:]
 		}
-		e.Handle(r.method, r.path, s.admit(r.need), r.handle)
+		e.Handle(r.method, r.path, handlers...)
+		if r.method == http.MethodGet { // the same without its body (RFC 9110, section 9.3.2)
+			e.Handle(http.MethodHead, r.path, handlers...)
+		}
 	}
 	e.NoRoute(s.admit(doors.Anyone), func(c *gin.Context) { s.fail(c, notFound("There is no such page.")) })
-	e.NoMethod(s.admit(doors.Anyone), func(c *gin.Context) { s.fail(c, notFound("This page takes no such request.")) })
+	e.NoMethod(s.admit(doors.Anyone), func(c *gin.Context) {
+		s.fail(c, &failure{status: http.StatusMethodNotAllowed, What: "This page takes no " + quoted(c.Request.Method) + " request.", Do: "It takes " + c.Writer.Header().Get("Allow") + ". Nothing was changed."})
+	})
 
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -136,7 +148,7 @@ func (s *Server) Serve(ctx context.Context, l net.Listener, certificate, key str
 // hour.
 func (s *Server) keepHouse(ctx context.Context) {
 	for tick := time.NewTicker(time.Hour); ; {
-		if err := s.store.Purge(ctx, time.Now().Add(-store.InBinFor)); err != nil && ctx.Err() == nil {
+		if err := s.store.Purge(ctx, store.InBinFor); err != nil && ctx.Err() == nil {
 			s.log.Warn("keeping house", "error", err)
 		}
 		select {

@@ -2,7 +2,6 @@ package web
 
 import (
 	"net/http"
-	"strings"
 	"time"
 
 	"ninecoins/internal/store"
@@ -17,15 +16,11 @@ const (
 	sessionAccount   = "account"
 	sessionEpoch     = "epoch"
 	sessionWorkspace = "workspace" // which the Desk shows
-	sessionReading   = "reading"   // ids of reading links that were opened, by spaces
-	sessionJoining   = "joining"   // an invitation's address, to be shown once on the next page
-	sessionRead      = "read"      // a reading link's, likewise
 )
 
 const (
 	cookieName  = "nine-coins"
 	sessionLife = 14 * 24 * time.Hour
-	mostReading = 20 // links that one session remembers
 )
 
 // newSessions makes the sessions: kept in the database under a hash of the
@@ -63,11 +58,10 @@ func (s *Server) enter(c *gin.Context, a store.Account) error {
 	return nil
 }
 
-// forget takes the account out of a session that was ended elsewhere; reading
-// links that were opened stay.
+// forget takes the account out of a session that was ended elsewhere.
 func (s *Server) forget(c *gin.Context) {
 	ctx := c.Request.Context()
-	for _, key := range []string{sessionAccount, sessionEpoch, sessionWorkspace, sessionJoining, sessionRead} {
+	for _, key := range []string{sessionAccount, sessionEpoch, sessionWorkspace} {
 		s.sessions.Remove(ctx, key)
 	}
 }
@@ -77,16 +71,22 @@ func (s *Server) forget(c *gin.Context) {
 // tell are taken to navigate.
 func navigates(c *gin.Context) bool {
 	mode := c.GetHeader("Sec-Fetch-Mode")
-	return mode == "" || mode == "navigate"
+	return c.Request.Method == http.MethodGet && (mode == "" || mode == "navigate")
 }
 
-// shownOnce takes out of the session what is shown once, for whoever goes to
-// the page; a look in the background does not take it away from them.
-func (s *Server) shownOnce(c *gin.Context, key string) string {
+// Places where an address is shown once to who made it.
+const (
+	placeJoining = "joining"  // invitations
+	placeRead    = "reading " // and the study's id: reading links
+)
+
+// shownOnce takes out what is shown once at a place, for whoever goes to the
+// page; a look in the background does not take it away from them.
+func (s *Server) shownOnce(c *gin.Context, place string) ([]string, error) {
 	if !navigates(c) {
-		return ""
+		return nil, nil
 	}
-	return s.sessions.PopString(c.Request.Context(), key)
+	return s.store.ShownOnce(c, callerOf(c).account.ID, place)
 }
 
 func (s *Server) chosenWorkspace(c *gin.Context) uuid.UUID {
@@ -96,26 +96,6 @@ func (s *Server) chosenWorkspace(c *gin.Context) uuid.UUID {
 
 func (s *Server) chooseWorkspace(c *gin.Context, id uuid.UUID) {
 	s.sessions.Put(c.Request.Context(), sessionWorkspace, id.String())
-}
-
-func (s *Server) readingLinks(c *gin.Context) []uuid.UUID {
-	var ids []uuid.UUID
-	for _, text := range strings.Fields(s.sessions.GetString(c.Request.Context(), sessionReading)) {
-		if id, err := uuid.Parse(text); err == nil {
-			ids = append(ids, id)
-		}
-	}
-	return ids
-}
-
-func (s *Server) rememberReading(c *gin.Context, link uuid.UUID) {
-	ids := []string{link.String()}
-	for _, id := range s.readingLinks(c) {
-		if id != link && len(ids) < mostReading {
-			ids = append(ids, id.String())
-		}
-	}
-	s.sessions.Put(c.Request.Context(), sessionReading, strings.Join(ids, " "))
 }
 
 // withSessions puts sessions under all but the files that pages load and the

@@ -30,13 +30,25 @@ type shelfRow struct {
 
 func (s *Server) shelfRow(e store.EditionRow) shelfRow {
 	days := int(s.today().Sub(e.ObservedOn).Hours() / 24)
-	r := shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: fmt.Sprintf("%d days ago", days), Source: e.Source, Currency: e.Currency, UsedIn: "no study"}
+	r := shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days), Source: e.Source, Currency: e.Currency, UsedIn: "no study"}
 	if e.UsedIn == 1 {
 		r.UsedIn = "1 study"
 	} else if e.UsedIn > 1 {
 		r.UsedIn = fmt.Sprintf("%d studies", e.UsedIn)
 	}
 	return r
+}
+
+// daysAgo says how long ago a day was; one that has not come here yet has come
+// elsewhere on earth.
+func daysAgo(days int) string {
+	switch {
+	case days <= 0:
+		return "today"
+	case days == 1:
+		return "yesterday"
+	}
+	return fmt.Sprintf("%d days ago", days)
 }
 
 func (s *Server) shelf(c *gin.Context) { s.drawShelf(c, http.StatusOK, nil) }

@@ -75,9 +75,13 @@ func (s *Server) signInAsDemo(c *gin.Context) {
 	s.welcome(c, a, inside(c.PostForm("next")))
 }
 
-// signOut ends all sessions of the account, everywhere at once.
+// signOut ends all sessions of the account, everywhere at once, and the reading
+// links that this browser has opened.
 func (s *Server) signOut(c *gin.Context) {
 	err := s.store.EndSessions(c, callerOf(c).account.ID)
+	if err == nil {
+		err = s.endVisits(c)
+	}
 	if err == nil {
 		err = s.sessions.Destroy(c.Request.Context())
 	}

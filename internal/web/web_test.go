@@ -182,7 +182,7 @@ func TestBadInputIsToldBesideItsFieldAndChangesNothing(t *testing.T) {
 		{"growth", "driver-contacts", contacts("900000000000"), "with this the study cannot be computed"},
 		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "5,000", "value", "7000"}, "yours (7000) was not saved"},
 		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "x", "value", "7000"}, "yours (7000) was not saved"},
-		{"growth", "growth-contacts", growth("300"), "Growth of 300% a month is not between -50% and 100%"},
+		{"growth", "growth-contacts", growth("300"), "“300” is not a percentage from -50% to 100% a month"},
 		{"growth", "growth-contacts", growth("fast"), "“fast” is not a percentage"},
 		{"scores", "weight-cost", []string{"edit", "weight", "of", "cost", "was", "22", "value", "120"}, "“120” is not a share of 100"},
 		{"scores", "best-cost", []string{"edit", "best", "of", "cost", "was", "4,000", "value", "20000"}, "must not be below"},

@@ -28,8 +28,7 @@ type workspaceBody struct {
 	Role        string
 	Problem     string
 	NameProblem string
-	Secret      string // an invitation's address, shown once
-	Letter      string // what became of its letter
+	Secrets     []inviteView // addresses of invitations, shown once
 	Mailbox     bool
 }
 
@@ -43,6 +42,9 @@ type roleView struct {
 	Role, Can string
 	Chosen    bool
 }
+
+// inviteView is the address of an invitation, and what became of its letter.
+type inviteView struct{ Secret, Letter string }
 
 type invitationView struct{ ID, Email, Role, By, Until string }
 
@@ -78,7 +80,15 @@ func (s *Server) drawWorkspace(c *gin.Context, status int, b workspaceBody, n *n
 		b.Invitations = append(b.Invitations, invitationView{p.ID.String(), p.Email, string(p.Role), p.By, p.EndsAt.Format("2 Jan 2006, 15:04")})
 	}
 	if b.Governs {
-		b.Secret, b.Letter, _ = strings.Cut(s.shownOnce(c, sessionJoining), " ")
+		made, err := s.shownOnce(c, placeJoining)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		for _, one := range made {
+			secret, letter, _ := strings.Cut(one, " ")
+			b.Secrets = append(b.Secrets, inviteView{secret, letter})
+		}
 	}
 	s.render(c, status, "workspace", page{Title: b.Name, Active: "workspace", Body: b, Notice: n})
 }
@@ -107,17 +117,18 @@ func (s *Server) workspaceEdit(c *gin.Context) {
 		}
 		err = s.store.SetRole(c, e, id, doors.Role(c.PostForm("was")), to)
 	case "name":
-		name := strings.TrimSpace(c.PostForm("value"))
-		if b.NameProblem = judgeName(name, "a name for the workspace"); b.NameProblem == "" {
+		var name string
+		if name, b.NameProblem = judgeTitle(c.PostForm("value"), "a name for the workspace"); b.NameProblem == "" {
 			err = s.store.SetWorkspaceName(c, e, name)
 		}
 	default:
 		err = unreadable()
 	}
 	var wrong *refusedHere
+	status := http.StatusUnprocessableEntity
 	switch {
 	case errors.As(err, &wrong):
-		b.Problem = wrong.text
+		b.Problem, status = wrong.text, wrong.status
 	case errors.Is(err, store.ErrMember):
 		b.Problem = "Whoever has that email is a member already."
 	case errors.Is(err, store.ErrLastOwner):
@@ -131,14 +142,17 @@ func (s *Server) workspaceEdit(c *gin.Context) {
 		return
 	}
 	if b.Problem != "" || b.NameProblem != "" {
-		s.drawWorkspace(c, http.StatusUnprocessableEntity, b, nil)
+		s.drawWorkspace(c, status, b, nil)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/workspace")
 }
 
 // refusedHere is a refusal that is told beside its form.
-type refusedHere struct{ text string }
+type refusedHere struct {
+	text   string
+	status int
+}
 
 func (e *refusedHere) Error() string { return e.text }
 
@@ -146,25 +160,32 @@ func (e *refusedHere) Error() string { return e.text }
 // shown once.
 func (s *Server) invite(c *gin.Context, e store.Editing, email string, role doors.Role) error {
 	if p := judgeEmail(email); p != "" {
-		return &refusedHere{p}
+		return &refusedHere{p, http.StatusUnprocessableEntity}
 	}
 	if !role.Valid() {
 		return unreadable()
 	}
+	wait, err := s.store.Try(c, letterLimits("invitation", email, callerOf(c).account)...)
+	if err != nil {
+		return err
+	}
+	if wait > 0 {
+		return &refusedHere{tooManyLetters(wait), http.StatusTooManyRequests}
+	}
 	token, hash := doors.NewToken()
-	if err := s.store.Invite(c, e, email, role, hash, invitationLife); err != nil {
+	ends, err := s.store.Invite(c, e, email, role, hash, invitationLife)
+	if err != nil {
 		return err
 	}
 	w := callerOf(c).seat.Workspace
 	letter := fmt.Sprintf("A letter with it is on its way to %s.", email)
 	ctx, cancel := context.WithTimeout(c, 15*time.Second)
 	defer cancel()
-	if err := s.mail.Send(ctx, s.invitationLetter(e.Name, w, email, string(role), token, time.Now().Add(invitationLife))); err != nil {
+	if err := s.mail.Send(ctx, s.invitationLetter(e.Name, w, email, string(role), token, ends)); err != nil {
 		s.log.Error("sending an invitation", "error", err)
 		letter = fmt.Sprintf("The letter to %s could not be sent, so pass the address on yourself.", email)
 	}
-	s.sessions.Put(c.Request.Context(), sessionJoining, s.address+"/join/"+token+" "+letter)
-	return nil
+	return s.store.ShowOnce(c, callerOf(c).account.ID, placeJoining, s.address+"/join/"+token+" "+letter)
 }
 
 // workspaces makes a workspace, or goes to one that the caller has a seat in.
@@ -182,9 +203,18 @@ func (s *Server) workspaces(c *gin.Context) {
 		s.fail(c, notFound("You have no seat in such a workspace."))
 		return
 	}
-	name := strings.TrimSpace(c.PostForm("value"))
-	if p := judgeName(name, "a name for the workspace"); p != "" {
+	name, p := judgeTitle(c.PostForm("value"), "a name for the workspace")
+	if p != "" {
 		s.fail(c, &failure{status: http.StatusUnprocessableEntity, What: "The workspace was not made: " + p, Do: "Go back and type another name."})
+		return
+	}
+	wait, err := s.store.Try(c, store.Limit{Key: "workspaces of " + k.account.ID.String(), Most: workspacesADay, Within: 24 * time.Hour})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if wait > 0 {
+		s.fail(c, &failure{status: http.StatusTooManyRequests, What: fmt.Sprintf("You have made %d workspaces within a day, which is the most.", workspacesADay), Do: fmt.Sprintf("Nothing was made. Wait %s, or use one that you have.", minutes(wait))})
 		return
 	}
 	w, err := s.store.NewWorkspace(c, k.account, name)

@@ -56,15 +56,9 @@ func Sum(amounts ...Amount) (Amount, error) {
 // decimals than it has, as files hold it: "12", "-0.5".
 func (a Amount) String() string { return scaledString(int64(a)) }
 
-// Grouped writes an amount that is not negative as String does, with thousands
-// apart: "1,249.5".
-func (a Amount) Grouped() string {
-	whole, frac, _ := strings.Cut(a.String(), ".")
-	if frac != "" {
-		frac = "." + frac
-	}
-	return group(whole) + frac
-}
+// Grouped writes the amount as a field holds it: with thousands apart, and so
+// that [Plain] reads it back: "1,249.5".
+func (a Amount) Grouped() string { return Legible(a.String()) }
 
 // MarshalJSON writes the amount as decimal text: "12.5".
 func (a Amount) MarshalJSON() ([]byte, error) { return []byte(`"` + a.String() + `"`), nil }

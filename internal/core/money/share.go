@@ -29,5 +29,9 @@ func (s Share) String() string { return s.Percent() + "%" }
 // Percent writes the share in percent without the sign: "12.5".
 func (s Share) Percent() string { return scaledString(int64(s) * 100) }
 
+// Grouped writes the share in percent as a field holds it, so that [Plain]
+// reads it back: "2.1250" for 2.125%.
+func (s Share) Grouped() string { return Legible(s.Percent()) }
+
 // Float returns the share as a ratio, 0.125 for 12.5%.
 func (s Share) Float() float64 { return float64(s) / float64(Whole) }

@@ -171,6 +171,10 @@ func (c *checker) offer(e *Edition, at string, o Offer) {
 	}
 }
 
+// MostFeatures is how many features a plan may have, its own and those of the
+// plans that it includes.
+const MostFeatures = 1_000
+
 // Inherit fills in the features that plans take over from the plans they
 // include, and reports includes that point nowhere or forward.
 func (e *Edition) Inherit() []Fault {
@@ -185,7 +189,12 @@ func (e *Edition) Inherit() []Fault {
 			c.add(fmt.Sprintf("plans[%d].includes", i), "plan %q must stand before plan %q, which includes it", p.Includes, p.Key)
 			continue
 		}
-		for key, f := range e.Plans[j].Features {
+		for _, key := range sortedKeys(e.Plans[j].Features) {
+			f := e.Plans[j].Features[key]
+			if len(p.Features) >= MostFeatures {
+				c.add(fmt.Sprintf("plans[%d].includes", i), "plan %q comes to more than %d features with those of plan %q", p.Key, MostFeatures, p.Includes)
+				break
+			}
 			if _, own := p.Features[key]; !own {
 				f.Direct = false
 				if p.Features == nil {

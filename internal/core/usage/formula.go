@@ -41,8 +41,26 @@ const longestFormula = 500
 // term yields the value of a part of a formula, or the fault met on the way.
 type term func(map[string]float64) (float64, *FormulaError)
 
-// ParseFormula reads a formula. A fault is a [*FormulaError].
+// ParseFormula reads a formula: only the signs of arithmetic, plain decimal
+// numbers and names, and nothing that can never be worked out. A fault is a
+// [*FormulaError].
 func ParseFormula(text string) (Formula, error) {
+	if fault := spelled(text); fault != nil {
+		return Formula{}, fault
+	}
+	f, err := KeptFormula(text)
+	if err != nil {
+		return f, err
+	}
+	if fault := f.hopeless(); fault != nil {
+		return Formula{}, fault
+	}
+	return f, nil
+}
+
+// KeptFormula reads a formula that was taken at some time, perhaps under wider
+// rules than those of [ParseFormula]: what was kept goes on computing.
+func KeptFormula(text string) (Formula, error) {
 	if strings.TrimSpace(text) == "" {
 		return Formula{}, &FormulaError{Formula: text, Reason: "is empty"}
 	}

@@ -73,7 +73,7 @@ func (m *Model) order(byKey map[string]Driver) error {
 		}
 		state[d.Key] = begun
 		if d.Derived() {
-			f, err := ParseFormula(d.Formula)
+			f, err := KeptFormula(d.Formula)
 			if err != nil {
 				return fmt.Errorf("driver %q: %w", d.Key, err)
 			}

@@ -36,10 +36,10 @@ func FromFloat(x float64) (Quantity, error) {
 	return Quantity(math.Round(x * float64(One))), nil
 }
 
-// ParseQuantity reads a plain decimal, with or without commas between
-// thousands, from 0 to [Most]. Errors wrap [money.ErrSyntax] or [ErrRange].
+// ParseQuantity reads a plain decimal from 0 to [Most]. Errors wrap
+// [money.ErrSyntax] or [ErrRange].
 func ParseQuantity(s string) (Quantity, error) {
-	a, err := money.ParseAmount(strings.ReplaceAll(s, ",", ""))
+	a, err := money.ParseAmount(s)
 	if errors.Is(err, money.ErrOverflow) {
 		return 0, fmt.Errorf("quantity %q: %w", s, ErrRange)
 	}

@@ -42,11 +42,35 @@ func TestFaultyFormulasSayWhere(t *testing.T) {
 		{"", "is empty", 0},
 		{"contacts +", "unexpected token", 10},
 		{"contacts ** 2", "not one of + - * /", 10},
-		{"contacts % 2", "not one of + - * /", 10},
+		{"contacts % 2", "'%' is not arithmetic", 10},
+		{"contacts // 2", `"//" begins a comment`, 10},
+		{"contacts /* a note */ * 2", `"/*" begins a comment`, 10},
+		{"contacts / / 2", "unexpected token", 12},
+		{"contacts # 2", "'#' is not arithmetic", 10},
+		{"contacts | min(3)", "'|' is not arithmetic", 10},
+		{"2 * 0x10", "plain digits", 6},
+		{"0b11", "plain digits", 2},
+		{"0o17", "plain digits", 2},
+		{"1_000 * contacts", "plain digits", 2},
+		{"2contacts", "plain digits", 2},
+		{"5.", "'.' is not arithmetic", 2},
+		{".5", "'.' is not arithmetic", 1},
+		{"1..3", "'.' is not arithmetic", 2},
+		{"kontakte * größe", "'ö' is not arithmetic", 14},
+		{"contacts\n* 2", "is not arithmetic", 9},
+		{"contacts; 2", "';' is not arithmetic", 9},
+		{"let x = 1; x", "'=' is not arithmetic", 7},
+		{"contacts ?? 2", "'?' is not arithmetic", 10},
+		{"contacts and 2", "not one of + - * /", 10},
+		{"contacts/0", "can never be worked out: divides by zero", 9},
+		{"contacts / (3 - 1.5*2)", "can never be worked out: divides by zero", 10},
+		{"1 + contacts / (seats - seats)", "can never be worked out: divides by zero", 14},
+		{"1e308 * 10", "can never be worked out: the result is too large", 0},
 		{`"a" + 1`, "numbers, driver names", 1},
 		{"[1,2]", "numbers, driver names", 1},
 		{"contacts > 5 ? 1 : 2", "numbers, driver names", 0},
-		{"map([1], 2)", "unknown here", 1},
+		{"map([1], 2)", "'[' is not arithmetic", 5},
+		{"len(contacts)", "unknown here", 1},
 		{"system(1)", "can call min", 1},
 		{"round(1, 2)", "takes 1 to 1", 1},
 		{"contacts.length", "numbers, driver names", 0},
@@ -61,14 +85,37 @@ func TestFaultyFormulasSayWhere(t *testing.T) {
 			assert.Equal(t, row.column, fault.Column, row.text)
 		}
 	}
-	f, err := usage.ParseFormula("1 + 6 / (none - none)")
+	f, err := usage.ParseFormula("1 + 6 / (none - 1 + 1)")
 	require.NoError(t, err)
 	_, err = f.Value(map[string]float64{"none": 0})
 	assert.ErrorContains(t, err, "column 7: divides by zero")
-	f, err = usage.ParseFormula("1e308 * 10")
+	f, err = usage.ParseFormula("1e308 * contacts")
 	require.NoError(t, err)
-	_, err = f.Value(nil)
+	_, err = f.Value(map[string]float64{"contacts": 10})
 	assert.ErrorContains(t, err, "too large")
+}
+
+func TestFormulasThatComputeForSomeDriversAreTaken(t *testing.T) {
+	for _, text := range []string{"contacts / seats", "1 / (contacts - seats)", "contacts / (seats - 1)", "contacts / floor(contacts / 5000000)", "1 / max(0, contacts - 1000000)", "min(1, 2)", "0", "contacts * 1e3", "a - b + c - d + e"} {
+		_, err := usage.ParseFormula(text)
+		assert.NoError(t, err, text)
+	}
+}
+
+// What was kept under wider rules goes on computing as it did.
+func TestKeptFormulasGoOnComputing(t *testing.T) {
+	for text, want := range map[string]float64{"contacts // 2": 100, "contacts | min(3)": 3, "0x10": 16, "1_000": 1000} {
+		f, err := usage.KeptFormula(text)
+		require.NoError(t, err, text)
+		got, err := f.Value(map[string]float64{"contacts": 100})
+		require.NoError(t, err)
+		assert.Equal(t, want, got, text)
+	}
+	m, err := usage.NewModel([]usage.Driver{{Key: "half", Formula: "contacts // 2"}}, map[string]usage.Path{"contacts": {Now: usage.Of(100)}})
+	require.NoError(t, err)
+	values, err := m.At(0)
+	require.NoError(t, err)
+	assert.Equal(t, 100.0, values["half"])
 }
 
 func TestModelRefusesWhatCannotBe(t *testing.T) {
@@ -142,12 +189,12 @@ func TestQuantitiesAreHeldToTheMillionth(t *testing.T) {
 	q, err := usage.FromFloat(6400 * 1.1)
 	require.NoError(t, err)
 	assert.Equal(t, usage.Of(7040), q.Ceil())
-	half, _ := usage.ParseQuantity("1,234.5")
+	half, _ := usage.ParseQuantity("1234.5")
 	assert.Equal(t, usage.Of(1235), half.Ceil())
 	assert.Equal(t, "1,234.5", half.Format())
 	almost, _ := usage.ParseQuantity("0.999")
 	assert.Equal(t, "1", almost.Format())
-	for _, bad := range []string{"-1", "1e9", "many", "", "9999999999999", "99999999999999999999"} {
+	for _, bad := range []string{"-1", "1e9", "1,234", "0,6", "many", "", "9999999999999", "99999999999999999999"} {
 		_, err := usage.ParseQuantity(bad)
 		assert.Error(t, err, bad)
 	}

@@ -1,0 +1,107 @@
+// Package formats reads the open file formats. A file is checked whole: it is
+// taken, or refused with its faults listed by line and field. How much of a
+// file is read is bounded: bytes, depth, values, fields of an object, faults
+// told; and reading ends with its context.
+package formats
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"time"
+)
+
+// File is a file that was opened: JSON, and in one of the formats.
+type File struct {
+	// Data is the file without a byte order mark.
+	Data   []byte
+	format string
+	root   *node
+	r      *reader
+}
+
+// reader is what all parts of a file are read with.
+type reader struct {
+	ctx    context.Context
+	latest time.Time // the last day that is not in the future, wherever on earth
+	kept   bool      // the file was taken before, perhaps under wider rules
+	faults gathering
+}
+
+// ended reports whether reading is to stop.
+func (r *reader) ended() bool { return r.ctx.Err() != nil }
+
+// done returns what stands against taking the file; nil for nothing.
+func (r *reader) done() error {
+	if r.ended() {
+		return r.ctx.Err()
+	}
+	return r.faults.err()
+}
+
+// marks are how files begin that are not saved as UTF-8.
+var marks = map[string]string{"\xff\xfe": "UTF-16", "\xfe\xff": "UTF-16"}
+
+// Open opens a file, on a day in universal time. One that is no JSON, and one
+// that is too large for its format, is refused with [Faults]; the error is the
+// context's where that has ended.
+func Open(ctx context.Context, data []byte, today time.Time) (*File, error) {
+	b := single
+	if len(data) > single.bytes {
+		b = whole
+	}
+	f, err := openUpTo(ctx, data, today, b)
+	if err == nil && len(data) > single.bytes && f.format != WorkspaceFormat {
+		return nil, sizeFault(len(data), single)
+	}
+	return f, err
+}
+
+// openUpTo is [Open] within some bounds.
+func openUpTo(ctx context.Context, data []byte, today time.Time, b bounds) (*File, error) {
+	if len(data) > b.bytes {
+		return nil, sizeFault(len(data), b)
+	}
+	for mark, name := range marks {
+		if bytes.HasPrefix(data, []byte(mark)) {
+			return nil, Faults{{1, "", "the file is saved as " + name + "; save it as UTF-8"}}
+		}
+	}
+	f := &File{Data: bytes.TrimPrefix(data, []byte("\ufeff")), r: &reader{ctx: ctx, latest: today.AddDate(0, 0, 1)}}
+	return f, f.parse(b)
+}
+
+func (f *File) parse(b bounds) error {
+	var err error
+	if f.root, err = parse(f.r.ctx, f.Data, b, &f.r.faults); err != nil {
+		return err
+	}
+	if f.root == nil {
+		return f.r.done()
+	}
+	if n := f.root.field("format"); n != nil && n.shape == text {
+		f.format = n.text
+	}
+	return nil
+}
+
+func sizeFault(size int, b bounds) Faults {
+	return Faults{{1, "", fmt.Sprintf("the file has %.1f MB; at most %d MB are read", float64(size)/(1<<20), b.bytes>>20)}}
+}
+
+// Format returns what the file says that it is; "" where it does not say.
+func (f *File) Format() string { return f.format }
+
+// Misplaced refuses a file that is in none of the formats that are asked for.
+func (f *File) Misplaced(formats ...string) error {
+	at := open(f.root, "", f.r)
+	at.choice("format", must, formats...)
+	return f.r.done()
+}
+
+// fields opens the file's object, which must say that it is of a format.
+func (f *File) fields(format string) *fields {
+	at := open(f.root, "", f.r)
+	at.format(format)
+	return at
+}

@@ -1,0 +1,116 @@
+package formats
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"ninecoins/internal/doors"
+)
+
+// text reads a text of one line, at most longest characters.
+func (f *fields) text(name string, required bool, longest int) string {
+	n := f.of(name, required, "text", text)
+	if n == nil {
+		return ""
+	}
+	s := strings.TrimSpace(n.text)
+	f.line(n, name, s, required, longest)
+	return s
+}
+
+// line says what is wrong with a text of one line.
+func (f *fields) line(n *node, name, s string, required bool, longest int) {
+	switch {
+	case s == "" && required:
+		f.refuse(n, name, "is empty")
+	case utf8.RuneCountInString(s) > longest:
+		f.refuse(n, name, "has %d characters; at most %d are taken", utf8.RuneCountInString(s), longest)
+	case strings.ContainsFunc(s, unicode.IsControl):
+		f.refuse(n, name, "holds control characters")
+	case !f.r.kept && strings.ContainsFunc(s, unseen(longest)):
+		at := strings.IndexFunc(s, unseen(longest))
+		r, _ := utf8.DecodeRuneInString(s[at:])
+		f.refuse(n, name, "holds a character that is not seen (%U); take it out", r)
+	}
+}
+
+// longestTitle is how long names and titles may be; notes are longer.
+const longestTitle = 120
+
+// unseen reports the characters that a text must not hold because they are not
+// seen. Notes, which are copied from pages, may hold places for a hyphen and
+// single marks of direction; names would look alike with and without them.
+func unseen(longest int) func(rune) bool {
+	if longest <= longestTitle {
+		return doors.Hidden
+	}
+	return func(r rune) bool { return doors.Hidden(r) && !strings.ContainsRune("\u00ad\u200e\u200f\u061c", r) }
+}
+
+// person reads the name of somebody.
+func (f *fields) person(name string, required bool) string {
+	n := f.of(name, required, "a name", text)
+	if n == nil {
+		return ""
+	}
+	return f.personIn(n, name, required)
+}
+
+func (f *fields) personIn(n *node, name string, required bool) string {
+	if n.shape != text {
+		f.refuse(n, name, "expected a name, found %s", n.describe())
+		return ""
+	}
+	if n.text == "" && !required {
+		return ""
+	}
+	folded, err := doors.FoldName(n.text)
+	if err != nil {
+		f.refuse(n, name, "%s is no name: %v", n.describe(), err)
+	}
+	return folded
+}
+
+var keyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}$`)
+var featureForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
+
+func (f *fields) key(name string, required bool) string {
+	n := f.of(name, required, "a key such as \"brindlepost\"", text)
+	if n == nil {
+		return ""
+	}
+	if !keyForm.MatchString(n.text) {
+		f.refuse(n, name, "expected a key of small letters, digits, - and _, found %s", n.describe())
+	}
+	return n.text
+}
+
+// texts reads a list of texts, of which none stands twice.
+func (f *fields) texts(name string, required bool, check func(string) bool, want string) []string {
+	n := f.of(name, required, "a list of "+want, array)
+	if n == nil {
+		return nil
+	}
+	var out []string
+	seen := map[string]bool{}
+	for i, item := range n.items {
+		if seen[item.text] && item.shape == text && !f.r.kept {
+			f.refuse(item, fmt.Sprintf("%s[%d]", name, i), "%s stands twice", item.describe())
+			continue
+		}
+		seen[item.text] = true
+		if item.shape != text || !check(item.text) {
+			f.refuse(item, fmt.Sprintf("%s[%d]", name, i), "expected %s, found %s", want, item.describe())
+			continue
+		}
+		out = append(out, item.text)
+	}
+	return out
+}
+
+func (f *fields) keys(name string, required bool) []string {
+	return f.texts(name, required, keyForm.MatchString, "a key")
+}

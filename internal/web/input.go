@@ -1,0 +1,137 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"net/http"
+	"strings"
+	"unicode/utf8"
+
+	"ninecoins/internal/formats"
+
+	"github.com/gin-gonic/gin"
+)
+
+// How much of a request is read. docs/decisions/2026-11-25-bounded-input.md
+// tells the whole of it.
+const (
+	mostForm   = 64 << 10                              // bytes of a form
+	mostFields = 500                                   // values in a form
+	mostFile   = formats.MostWorkspaceBytes + mostForm // bytes of a form with a file
+	mostParts  = 10                                    // of a form with a file
+	readAtOnce = 2                                     // files that are read at the same time
+)
+
+const (
+	urlencoded = "application/x-www-form-urlencoded"
+	multipart  = "multipart/form-data"
+)
+
+// formsOnly lets nothing through but the two ways in which browsers send forms,
+// and bounds how much of them is read; it looks at headers alone.
+func (s *Server) formsOnly(c *gin.Context) {
+	r := c.Request
+	safe := r.Method == http.MethodGet || r.Method == http.MethodHead
+	kind, _, err := mime.ParseMediaType(r.Header.Get("Content-Type"))
+	wanted := kind == urlencoded || kind == multipart
+	if c.FullPath() == "/files" {
+		wanted = kind == multipart
+	}
+	encoding := r.Header.Get("Content-Encoding")
+	switch {
+	case r.ContentLength == 0 && (safe || r.Header.Get("Content-Type") == ""): // nothing is sent
+	case err != nil || !wanted || encoding != "" && encoding != "identity":
+		c.Header("Accept", urlencoded+", "+multipart)
+		s.fail(c, &failure{status: http.StatusUnsupportedMediaType, What: "This was sent in a way that is not read here.", Do: "Nothing was changed. Send it as a form does: " + urlencoded + ", or with a file " + multipart + "."})
+		c.Abort()
+		return
+	}
+	most := int64(mostForm)
+	if c.FullPath() == "/files" {
+		most = mostFile
+	}
+	r.Body = http.MaxBytesReader(c.Writer, r.Body, most)
+}
+
+// unfit says what is wrong with a form that is too large, cannot be read, or
+// holds what is no text; nil where nothing is. A form with a file is read where
+// it is taken.
+func unfit(c *gin.Context) *failure {
+	r := c.Request
+	for name, values := range r.URL.Query() {
+		if !isText(name) || !allText(values) {
+			return &failure{status: http.StatusBadRequest, What: "This address holds what is no text.", Do: "Nothing was changed. Type it again, or go on from the Desk."}
+		}
+	}
+	if r.Method != http.MethodPost || c.FullPath() == "/files" {
+		return nil
+	}
+	err := r.ParseForm()
+	if kind, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type")); err == nil && kind == multipart {
+		err = r.ParseMultipartForm(mostForm) // all of it fits, so that nothing is put on the disk
+	}
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large):
+		return tooMuch()
+	case err != nil:
+		return unreadable()
+	}
+	fields := 0
+	for name, values := range r.PostForm {
+		if fields += len(values); fields > mostFields {
+			return tooMuch()
+		}
+		if !isText(name) || !allText(values) {
+			return &failure{status: http.StatusBadRequest, What: "This form holds what is no text: bytes that are no UTF-8, or a NUL.", Do: "Nothing was changed. Type it again rather than pasting it."}
+		}
+	}
+	return nil
+}
+
+func tooMuch() *failure {
+	return &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.", Do: fmt.Sprintf("A form may hold %d KB and %d fields. Nothing was changed.", mostForm>>10, mostFields)}
+}
+
+func isText(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
+
+func allText(values []string) bool {
+	for _, value := range values {
+		if !isText(value) {
+			return false
+		}
+	}
+	return true
+}
+
+// uploaded reads the file that a form carries, as it comes: nothing of it is
+// put on the disk.
+func uploaded(c *gin.Context, most int) ([]byte, error) {
+	none := &failure{status: http.StatusBadRequest, What: "No file came along.", Do: "Choose a file and send the form again. Nothing was taken."}
+	large := &failure{status: http.StatusRequestEntityTooLarge, What: "That file is too large.", Do: fmt.Sprintf("A price list or a study may hold %d MB, and a whole workspace, which an owner brings in, %d MB. Nothing was taken.", formats.MostBytes>>20, formats.MostWorkspaceBytes>>20)}
+	form, err := c.Request.MultipartReader()
+	if err != nil {
+		return nil, none
+	}
+	for range mostParts {
+		part, err := form.NextPart()
+		var data []byte
+		if err == nil && part.FormName() == "file" {
+			if data, err = io.ReadAll(io.LimitReader(part, int64(most)+1)); err == nil && len(data) <= most {
+				return data, nil
+			}
+		}
+		var tooLarge *http.MaxBytesError
+		switch {
+		case len(data) > most || errors.As(err, &tooLarge):
+			return nil, large
+		case c.Request.Context().Err() != nil:
+			return nil, c.Request.Context().Err()
+		case err != nil:
+			return nil, none
+		}
+	}
+	return nil, none
+}
