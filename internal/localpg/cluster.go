@@ -242,12 +242,26 @@ func (c *Cluster) Keep(ctx context.Context, say func(string)) {
 	}
 }
 
-// await waits until the server answers, half a minute at most.
+// oneTry is how long one try to connect may take: another program may have
+// taken the port, and say nothing.
+const oneTry = 2 * time.Second
+
+// await waits until the server answers, half a minute at most. It does not wait
+// for a server that has ended.
 func (c *Cluster) await(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, 30*time.Second)
 	defer cancel()
+	connecting, stop := context.WithCancel(ctx)
+	defer stop()
+	go func() {
+		select {
+		case <-c.done:
+			stop()
+		case <-connecting.Done():
+		}
+	}()
 	for {
-		if conn, err := pgx.Connect(ctx, c.url("postgres")); err == nil {
+		if conn, err := c.connect(connecting); err == nil {
 			return conn.Close(ctx)
 		}
 		select {
@@ -261,8 +275,15 @@ func (c *Cluster) await(ctx context.Context) error {
 	}
 }
 
+// connect tries once to connect to the server.
+func (c *Cluster) connect(ctx context.Context) (*pgx.Conn, error) {
+	ctx, cancel := context.WithTimeout(ctx, oneTry)
+	defer cancel()
+	return pgx.Connect(ctx, c.url("postgres"))
+}
+
 func (c *Cluster) createDatabase(ctx context.Context) error {
-	conn, err := pgx.Connect(ctx, c.url("postgres"))
+	conn, err := c.connect(ctx)
 	if err != nil {
 		return err
 	}

@@ -1,9 +1,11 @@
 package localpg
 
 import (
+	"context"
 	"net"
 	"os"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -24,8 +26,24 @@ func TestAPortThatWasTakenMeanwhileIsToldFromOtherFailures(t *testing.T) {
 	defer taken.Close()
 	free := c.port
 	c.port = taken.Addr().(*net.TCPAddr).Port
-	require.Error(t, c.launch(t.Context()))
+	heard := make(chan struct{})
+	go func() { // whoever took the port says nothing, and keeps those who connect waiting
+		defer close(heard)
+		for {
+			conn, err := taken.Accept()
+			if err != nil {
+				return
+			}
+			defer conn.Close()
+		}
+	}()
+	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Second) // less than await would give it
+	defer cancel()
+	require.Error(t, c.launch(ctx))
+	assert.NoError(t, ctx.Err(), "nobody waits for a server that has ended")
 	assert.True(t, c.portTaken(), "so another one is tried")
+	taken.Close()
+	<-heard
 	c.port = free
 	require.NoError(t, c.launch(t.Context()))
 	assert.False(t, c.portTaken())
