@@ -132,7 +132,7 @@ func serve(ctx context.Context, args []string, out, errs io.Writer) error {
 		if s.Certificate != "" {
 			scheme = "https://"
 		}
-		err := check(ctx, scheme+listener.Addr().String(), o.demo, out)
+		err := check(ctx, scheme+listener.Addr().String(), o.demo && web.Local(address), out)
 		cancel()
 		return errors.Join(err, <-ended)
 	}
@@ -232,20 +232,30 @@ func prepare(ctx context.Context, db *store.Store, s settings, withDemo bool, ad
 	case err == nil:
 		fmt.Fprintf(out, "\nNobody owns this Nine Coins yet. Open this link to become its owner; it opens once, within a day:\n%s/set-up/%s\n", address, token)
 	}
-	if withDemo {
+	atHome := withDemo && web.Local(address)
+	if atHome {
 		o.Demo = demo.People[0].Email
+	} else if withDemo {
+		fmt.Fprintf(out, "\nNine Coins is told a public address, so nobody may look around as the demo's owner without a password.\nTo come in, ask for a new one at %s/forgot for %s: the letter goes %s.\n", address, demo.People[0].Email, orElse(s.SMTP == "", "to this console", "out by mail"))
 	}
 	switch {
 	case s.SMTP != "":
 		if o.Mail, err = mail.NewSMTP(s.SMTP, s.From); err != nil {
 			return nil, errInput{err.Error()}
 		}
-	case withDemo:
+	case atHome:
 		o.Mail = standin.Mailbox{Store: db}
 	default:
 		o.Mail = &standin.Console{Out: out}
 	}
 	return web.New(ctx, o)
+}
+
+func orElse(holds bool, then, otherwise string) string {
+	if holds {
+		return then
+	}
+	return otherwise
 }
 
 // keepTime asks the database for the time every minute, until the context ends:

@@ -213,10 +213,16 @@ func (k *caller) limits() string {
 // count only where a proxy is trusted.
 func address(c *gin.Context) string { return c.ClientIP() }
 
-// local reports whether an address is one of this machine alone.
-func local(address string) bool {
+// Local reports whether an address is one of this machine alone, or says no more
+// than that every address is listened on. Under any other one whoever comes need
+// not sit at it.
+func Local(address string) bool {
 	u, err := url.Parse(address)
-	return err == nil && isLoopback(u.Host)
+	if err != nil {
+		return false
+	}
+	at, _ := netip.ParseAddr(u.Hostname())
+	return isLoopback(u.Host) || at.IsValid() && at.IsUnspecified()
 }
 
 // isLoopback reports whether a host, perhaps with a port, is this machine.

@@ -69,7 +69,7 @@ func New(ctx context.Context, o Options) (*Server, error) {
 		now := o.Now()
 		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	}}
-	if !local(s.address) {
+	if !Local(s.address) {
 		s.demo = "" // whoever reaches a public address does not sit at this machine
 	}
 	s.table = s.routes()
