@@ -187,8 +187,8 @@ func insertAccount(ctx context.Context, tx pgx.Tx, name, email, password string)
 // where it was here before.
 func seat(ctx context.Context, tx pgx.Tx, workspace, account uuid.UUID, name string, role doors.Role) error {
 	var person uuid.UUID
-	err := tx.QueryRow(ctx, "update people set account_id = $2 where workspace_id = $1 and (account_id = $2 or likeness = $3 and account_id is null and not exists (select from people where workspace_id = $1 and account_id = $2)) returning id",
-		workspace, account, doors.Likeness(name)).Scan(&person)
+	err := tx.QueryRow(ctx, `update people set account_id = $2 where id = (select id from people where workspace_id = $1 and (account_id = $2 or account_id is null and (name = $3 or likeness = $4))
+		order by account_id is null, name = $3 desc limit 1) returning id`, workspace, account, name, doors.Likeness(name)).Scan(&person)
 	if missing(err) == ErrMissing {
 		person = newID()
 		_, err = tx.Exec(ctx, "insert into people (id, workspace_id, name, likeness, account_id) values ($1, $2, $3, $4, $5)", person, workspace, name, doors.Likeness(name), account)
