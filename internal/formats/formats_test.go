@@ -112,6 +112,25 @@ func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
 		{`"plans": [`, `"offers": [{"key": "o", "plans": ["x"], "kind": "fixed", "value": "5"}], "plans": [`, `offers[0].plans[0]: there is no plan "x"`},
 		{`"plans": [`, `"offers": [{"key": "o", "plans": ["root"], "kind": "fixed", "value": "5"}], "plans": [`, `an offer of kind "fixed" is not priced yet`},
 		{`"plans": [`, `"plans": {}, "x": [`, `plans: expected a list, found an object`},
+		{`{"to": 1000,`, `{"to": "1,000",`, `line 14, plans[0].charges[0].bands[0].to: expected a number from 0 to 1,000,000,000,000, found "1,000"`},
+		{`{"to": 1000,`, `{"to": "0,6",`, `bands[0].to: expected a number`},
+		{`"most": 9000`, `"most": "9,000"`, `plans[0].limits[0].most: expected a number`},
+		{`"price": "4"`, `"price": "4,5"`, `above.price: expected an amount such as "12.00"`},
+		{`"off": "15%"`, `"off": "1,5%"`, `expected a share from 0%`},
+		{`"2026-10-02"`, `"2026-11-26"`, `line 4, observed_on: 2026-11-26 is in the future`},
+		{`"counts": "contacts"`, `"counts": "contacts // 2"`, `line 8, meters[0].counts: formula "contacts // 2", column 10: "//" begins a comment`},
+		{`"counts": "contacts"`, `"counts": "contacts | min(3)"`, `column 10: '|' is not arithmetic`},
+		{`"counts": "contacts"`, `"counts": "contacts/0"`, `column 9: can never be worked out: divides by zero`},
+		{`"name": "Root"`, `"name": "Spr` + "\xef" + `ng"`, `line 10, plans[0].name: holds a character that was lost`},
+		{`"name": "Root"`, `"name": "Spr\ud800ng"`, `line 10, plans[0].name: holds a character that was lost`},
+		{`"name": "Root"`, `"name": "Spr\u0000ng"`, `line 10, plans[0].name: holds a NUL character`},
+		{`"name": "Root"`, `"na` + "\xff" + `me": "Root"`, `plans[0].na` + "\ufffd" + `me: holds a character that was lost`},
+		{`"source": "price page"`, `"source": "price` + "\xc3" + `"`, `line 5, source: holds a character that was lost`},
+		{`"name": "Madder"`, `"name": "Mad\u200bder"`, `platform.name: holds a character that is not seen (U+200B)`},
+		{`"source": "price page"`, `"source": "price \u202epage"`, `source: holds a character that is not seen (U+202E)`},
+		{`["email"]`, `["email", "crm", "email"]`, `platform.does[2]: "email" stands twice`},
+		{`"price": "12.00"`, `"price": null`, `bands[0].price: is missing`},
+		{`"key": "contacts", "unit"`, `"key": "contacts", "unit": "x", "kind": "stock", "counts": "seats"}, {"key": "contacts", "unit"`, `meters[1].key: "contacts" is the key of meters[0] already`},
 	} {
 		require.Contains(t, smallList, row.old)
 		_, err := formats.ReadPriceList(t.Context(), []byte(strings.Replace(smallList, row.old, row.new, 1)), day)
@@ -195,12 +214,68 @@ func TestStudiesAreCheckedWhole(t *testing.T) {
 		{`"level": "want"`, `"level": "wish"`, "expected one of must, want, bonus"},
 		{`"rate": "1.17"`, `"rate": "0"`, "expected a rate above 0"},
 		{`"growth": "2%"`, `"growth": "99%"`, "out of range"},
+		{`"rates": [`, `"rates": [{"currency": "GBP", "rate": "1.18", "on": "2026-11-20"}, `, "rates[1].currency: there are two rates for GBP; keep one"},
+		{`"on": "2026-11-20"`, `"on": "2026-11-30"`, "rates[0].on: 2026-11-30 is in the future"},
+		{`"needs": [`, `"needs": [{"feature": "automation/event-triggers", "name": "x", "level": "bonus"}, `, `there are two needs of "automation/event-triggers"; keep one`},
+		{`"face": 2`, `"face": 1`, "two options have face 1; each needs one of its own"},
+		{`"drivers": [`, `"own_drivers": [{"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock"}, {"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock"}], "drivers": [`, `own_drivers[1].key: driver "trays" is told twice`},
+		{`"drivers": [`, `"own_drivers": [{"key": "contacts", "name": "Trays", "unit": "tray", "kind": "stock"}], "drivers": [`, `own_drivers[0].key: driver "contacts" is told twice`},
+		{`"drivers": [`, `"drivers": [{"driver": "contacts", "now": 5}, `, `driver "contacts" is set twice`},
+		{`"now": 6400`, `"now": "6,400"`, "expected a number from 0"},
+		{`"rater": "Imke Vroom"`, `"rater": "Im\u043ae Vroom"`, "one word of it has letters of"},
+		{`"rater": "Imke Vroom"`, `"rater": "imke vroom"`, `"Imke Vroom" looks like "imke vroom", who rates too`},
 	} {
 		require.Contains(t, sound, row.old)
 		_, err := formats.ReadStudy(t.Context(), []byte(strings.Replace(sound, row.old, row.new, 1)), day, find)
 		faultsOf(t, err)
 		assert.Contains(t, err.Error(), row.want)
 	}
+}
+
+// TestWhatStandsTwiceInAWorkspaceIsRefused doubles a platform, a study and a
+// person; a study in the bin may share its key with one that is there.
+func TestWhatStandsTwiceInAWorkspaceIsRefused(t *testing.T) {
+	file := func(people, platforms string, binned ...bool) string {
+		var studies []string
+		for _, in := range binned {
+			bin := ""
+			if in {
+				bin = `"binned_at": "2026-11-01T00:00:00Z", `
+			}
+			studies = append(studies, `{`+bin+`"updated_at": "2026-11-01T00:00:00Z", "history": [], "study": {"format": "nine-coins/study/1", "key": "bare", "title": "Bare", "currency": "EUR", "start": "2027-01", "months": 1, "pay": "monthly", "patience_days": 90, "drivers": [], "options": []}}`)
+		}
+		return fmt.Sprintf(`{"format": "nine-coins/workspace/1", "name": "Madder", "people": [%s], "platforms": [%s], "studies": [%s], "history": []}`, people, platforms, strings.Join(studies, ", "))
+	}
+	for _, sound := range []string{file(`"Imke Vroom", "Dov Amsel"`, `{"key": "a", "editions": []}, {"key": "b", "editions": []}`, false, true, true), "\ufeff" + file("", "")} {
+		_, err := formats.ReadWorkspace(t.Context(), []byte(sound), day)
+		assert.NoError(t, err)
+	}
+	for want, broken := range map[string]string{
+		`people[1]: "Imke Vroom" looks like "Imke Vroom"`:             file(`"Imke Vroom", "Imke Vroom"`, ""),
+		`people[1]: "imke vroom" looks like "Imke Vroom"`:             file(`"Imke Vroom", "imke vroom"`, ""),
+		`people[0]: "Im\u200bke" is no name: it holds a character`:    file(`"Im\u200bke"`, ""),
+		`platforms[1].key: platform "a" stands twice`:                 file("", `{"key": "a", "editions": []}, {"key": "a", "editions": []}`),
+		`studies[1].study.key: study "bare" stands twice`:             file("", "", false, false),
+		`studies[0].updated_at: 2027-11-01T00:00:00Z is in the futu`:  strings.Replace(file("", "", false), "2026-11-01", "2027-11-01", 1),
+		`studies[0].binned_at: 2027-11-01T00:00:00Z is in the future`: strings.Replace(file("", "", true), "2026-11-01", "2027-11-01", 1),
+	} {
+		_, err := formats.ReadWorkspace(t.Context(), []byte(broken), day)
+		faultsOf(t, err)
+		assert.ErrorContains(t, err, want)
+	}
+}
+
+// A list that was taken under wider rules goes on being read as it was.
+func TestKeptListsAreReadAsTheyWere(t *testing.T) {
+	kept := strings.NewReplacer(`"to": 1000`, `"to": "1,000"`, `"2026-10-02"`, `"2029-10-02"`, `"counts": "contacts"`, `"counts": "contacts // 2"`, `"name": "Root"`, `"name": "Ro\u200bot"`, `["email"]`, `["email", "email"]`).Replace(smallList)
+	_, err := formats.ReadPriceList(t.Context(), []byte(kept), day)
+	assert.Len(t, faultsOf(t, err), 5)
+	e, err := formats.KeptPriceList(t.Context(), []byte(kept))
+	require.NoError(t, err)
+	assert.Equal(t, usage.Of(1000), e.Plans[0].Charges[0].Bands[0].To)
+	value, err := e.Meters[0].Counts.Value(map[string]float64{"contacts": 7})
+	require.NoError(t, err)
+	assert.Equal(t, 7.0, value)
 }
 
 // TestDamagedFilesAreReadOrRefusedInWords cuts, doubles and overwrites pieces

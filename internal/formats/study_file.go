@@ -14,6 +14,7 @@ import (
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
 )
 
 // StudyFormat is the first word of a study file.
@@ -177,9 +178,15 @@ func readScores(f *fields, s *study.Study) {
 		criteria[one.ID] = true
 		s.Criteria = append(s.Criteria, one)
 	})
-	given := map[string]bool{}
+	given, called := map[string]bool{}, map[string]string{}
 	f.each("ratings", optional, 5000, func(r *fields) {
 		one := fit.Rating{Rater: r.person("rater", must), Option: r.key("option", must), Criterion: r.key("criterion", must), Reason: r.text("reason", optional, 300)}
+		like := doors.Likeness(one.Rater)
+		if other, known := called[like]; !known {
+			called[like] = one.Rater
+		} else if other != one.Rater {
+			r.refuse(r.node, "rater", "%q looks like %q, who rates too; write the name the same way", one.Rater, other)
+		}
 		if n := r.of("value", must, "a rating from 0 to 9 in halves", text, number); n != nil {
 			var err error
 			if one.Value, err = fit.ParseHalves(n.text); err != nil {
