@@ -169,6 +169,31 @@ func TestARefusedEditKeepsTheOldValueAndSaysWhy(t *testing.T) {
 	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`), "one's own was saved all the same")
 }
 
+// TestANumberThatMayMeanTwoThingsIsAskedAbout types as people write numbers
+// elsewhere, and answers by mouse, by typing on, and by key.
+func TestANumberThatMayMeanTwoThingsIsAskedAbout(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	v.change("driver-contacts", "7.500")
+	v.await(`document.getElementById("driver-contacts-problem") !== null`)
+	asked := see[string](v, `document.getElementById("driver-contacts-problem").textContent`)
+	assert.Contains(t, asked, "Did you mean 7.5 or 7,500?")
+	assert.Equal(t, "7.500", see[string](v, `document.getElementById("driver-contacts").value`), "what was typed stays")
+	assert.Equal(t, "€7,036", v.counter("brindlepost", "[data-cost]"), "and nothing was saved")
+	v.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("#driver-contacts-problem button")].find((b) => b.textContent === "Save 7,500").click()`))
+	v.await(`document.querySelector(".lead-in").textContent.includes("from 7,500 to")`)
+	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`))
+	v.change("driver-automated_emails", "0,8")
+	v.await(`document.getElementById("driver-automated_emails-problem") !== null`)
+	v.change("driver-automated_emails", "0.8")
+	v.await(`document.getElementById("driver-automated_emails-problem") === null && document.getElementById("driver-automated_emails").defaultValue === "0.8"`)
+	v.change("growth-contacts", "1,5")
+	v.await(`document.getElementById("growth-contacts-problem") !== null`)
+	v.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("#growth-contacts-problem button").focus()`), chromedp.KeyEvent(kb.Enter))
+	v.await(`document.getElementById("growth-contacts").defaultValue === "1.5"`)
+	assert.Equal(t, "7,500", see[string](v, `document.getElementById("driver-contacts").value`))
+}
+
 func TestAStudyDeletedInAnotherTabIsSaidAndNothingTypedIsLost(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")

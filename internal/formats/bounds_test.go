@@ -47,24 +47,28 @@ func cost(t *testing.T, do func()) (busy time.Duration, bytes uint64) {
 
 // hostile makes files that are to be refused, or to take long, from a size.
 var hostile = map[string]func(n int) string{
-	"fields that are not known":      func(n int) string { return "{" + many(n, `"f%d": 1`) + "}" },
-	"a field that stands often":      func(n int) string { return "{" + many(n, `"f": %d`) + "}" },
-	"objects full of fields":         func(n int) string { return "[" + many(n/1000, "{"+many(1000, `"f%d": 1`)+`, "g%d": 1}`) + "]" },
-	"meters at fault":                func(n int) string { return wholeList("meters", many(n/8, `{"key": "K%d", "no": 1}`)) },
-	"plans with odd features":        func(n int) string { return wholeList("plans", `{"features": {`+many(n/3, `"no feature %d": 1`)+`}}`) },
-	"prices by terms that are not":   func(n int) string { return wholeList("plans", `{"key": "p", "charges": [{"key": "c", "kind": "flat", "price": "1", `+many(n/3, `"t%d": "1"`)+`}]}`) },
-	"prices in fields that are none": func(n int) string { return wholeList("plans", `{"key": "p", "charges": [{"key": "c", "kind": "flat", "price": "1", `+many(n/3, `"No %d": "1"`)+`}]}`) },
-	"one long name around":           func(n int) string { return `{"` + strings.Repeat("x", n) + `": [` + many(n/2, `[%d]`) + `]}` },
-	"one long name around odd ones":  func(n int) string { return wholeList("platform", `{"`+strings.Repeat("y", n)+`": 1}`) },
-	"categories that are none":       func(n int) string { return `{"platform": {"does": [` + many(n, `"c%d"`) + `]}}` },
-	"the same text":                  func(n int) string { return `{"platform": {"does": [` + many(n, `"email"`) + `]}}` },
-	"numbers":                        func(n int) string { return "[" + many(2*n, "0") + "]" },
-	"depth":                          func(n int) string { return strings.Repeat("[", n) },
-	"a long text":                    func(n int) string { return `{"source": "` + strings.Repeat("é", 5*n) + `"}` },
-	"escapes":                        func(n int) string { return `{"source": "` + strings.Repeat(`\u00e9`, n) + `"}` },
-	"damaged text":                   func(n int) string { return `[` + many(n, `"\ud800%d"`) + `]` },
-	"lines":                          func(n int) string { return strings.Repeat("\n", 10*n) + "{" },
-	"spaces":                         func(n int) string { return "{" + strings.Repeat(" ", 10*n) },
+	"fields that are not known": func(n int) string { return "{" + many(n, `"f%d": 1`) + "}" },
+	"a field that stands often": func(n int) string { return "{" + many(n, `"f": %d`) + "}" },
+	"objects full of fields":    func(n int) string { return "[" + many(n/1000, "{"+many(1000, `"f%d": 1`)+`, "g%d": 1}`) + "]" },
+	"meters at fault":           func(n int) string { return wholeList("meters", many(n/8, `{"key": "K%d", "no": 1}`)) },
+	"plans with odd features":   func(n int) string { return wholeList("plans", `{"features": {`+many(n/3, `"no feature %d": 1`)+`}}`) },
+	"prices by terms that are not": func(n int) string {
+		return wholeList("plans", `{"key": "p", "charges": [{"key": "c", "kind": "flat", "price": "1", `+many(n/3, `"t%d": "1"`)+`}]}`)
+	},
+	"prices in fields that are none": func(n int) string {
+		return wholeList("plans", `{"key": "p", "charges": [{"key": "c", "kind": "flat", "price": "1", `+many(n/3, `"No %d": "1"`)+`}]}`)
+	},
+	"one long name around":          func(n int) string { return `{"` + strings.Repeat("x", n) + `": [` + many(n/2, `[%d]`) + `]}` },
+	"one long name around odd ones": func(n int) string { return wholeList("platform", `{"`+strings.Repeat("y", n)+`": 1}`) },
+	"categories that are none":      func(n int) string { return `{"platform": {"does": [` + many(n, `"c%d"`) + `]}}` },
+	"the same text":                 func(n int) string { return `{"platform": {"does": [` + many(n, `"email"`) + `]}}` },
+	"numbers":                       func(n int) string { return "[" + many(2*n, "0") + "]" },
+	"depth":                         func(n int) string { return strings.Repeat("[", n) },
+	"a long text":                   func(n int) string { return `{"source": "` + strings.Repeat("é", 5*n) + `"}` },
+	"escapes":                       func(n int) string { return `{"source": "` + strings.Repeat(`\u00e9`, n) + `"}` },
+	"damaged text":                  func(n int) string { return `[` + many(n, `"\ud800%d"`) + `]` },
+	"lines":                         func(n int) string { return strings.Repeat("\n", 10*n) + "{" },
+	"spaces":                        func(n int) string { return "{" + strings.Repeat(" ", 10*n) },
 }
 
 // many writes a piece often, with its number where it has a place for it.
