@@ -130,11 +130,14 @@ func unclear[T any](ch change, err error, parse func(string) (T, error)) *refusa
 	if len(ways) == 0 {
 		return nil
 	}
-	why := "a point begins the decimals, and a comma stands only between thousands"
-	if len(asked.Readings) > 1 {
-		why = "the point could begin decimals or stand between thousands"
+	why := "Decimals begin with a point here."
+	switch {
+	case len(ways) > 1:
+		why = quoted(ch.Value) + " can be read as either."
+	case len(asked.Readings) > 1:
+		why = quoted(ch.Value) + " can be read two ways, and only this one fits here."
 	}
-	wrong := refuse(ch.field(), ch.Value, fmt.Sprintf("Did you mean %s? In %s %s. Nothing was changed.", strings.Join(meant, " or "), quoted(ch.Value), why))
+	wrong := refuse(ch.field(), ch.Value, fmt.Sprintf("Did you mean %s? %s Nothing was changed.", strings.Join(meant, " or "), why))
 	wrong.problem.Ways = ways
 	return wrong
 }
