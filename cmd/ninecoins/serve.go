@@ -125,6 +125,7 @@ func serve(ctx context.Context, args []string, out, errs io.Writer) error {
 		return err
 	}
 	debug.SetGCPercent(garbage)
+	debug.SetMemoryLimit(roomy)
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(ctx, listener, s.Certificate, s.Key) }()
 	if o.check {
@@ -207,6 +208,10 @@ func openStore(ctx context.Context, database string) (*store.Store, error) {
 // garbage is how much of it may gather, in percent of what is in use, before
 // it is collected: pages make much that lives briefly beside little that stays.
 const garbage = 300
+
+// roomy is how much memory may be in use, in bytes, before garbage is collected
+// whatever that says: a large file is read beside all else.
+const roomy = 1 << 30
 
 // setUpLife is how long the link for the first owner opens.
 const setUpLife = 24 * time.Hour

@@ -189,7 +189,7 @@ func (s *Server) askNewEmail(c *gin.Context, a store.Account, email string) erro
 }
 
 func newEmailDoor(token string, p store.Pass) *door {
-	return &door{Title: "Confirm the email", Say: "From now on the account is signed in to with " + p.Email + ".", Action: "/new-email/" + token, Button: "Confirm it"}
+	return &door{Title: "Confirm the email", Say: "Once it is confirmed, you sign in with " + p.Email + " and no longer with the email before.", Action: "/new-email/" + token, Button: "Confirm it"}
 }
 
 func (s *Server) newEmailPage(c *gin.Context) {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -21,7 +22,7 @@ func (s *Server) bringIn(c *gin.Context) {
 	if callerOf(c).may(doors.ToGovern) {
 		most = formats.MostWorkspaceBytes
 	}
-	data, err := uploaded(c, most)
+	data, err := s.uploaded(c, most)
 	var brought store.Brought
 	if err == nil {
 		brought, err = s.takeFile(c, data)
@@ -34,6 +35,8 @@ func (s *Server) bringIn(c *gin.Context) {
 			f.Faults = append(f.Faults, fault.String())
 		}
 		s.fail(c, f)
+	case errors.Is(err, context.DeadlineExceeded) && c.Request.Context().Err() != nil:
+		s.fail(c, &failure{status: http.StatusServiceUnavailable, What: fmt.Sprintf("The file could not be taken in within %d minutes.", int(fileIn.Minutes())), Do: "Nothing of it was taken. Try again when less is going on, or bring in less at once."})
 	case errors.Is(err, store.ErrNotEmpty):
 		s.fail(c, &failure{status: http.StatusUnprocessableEntity, What: "A whole workspace comes only into an empty one.", Do: "Nothing was taken. Make a new workspace on the Desk, and bring the file in there."})
 	case err != nil:
@@ -50,13 +53,12 @@ func (s *Server) bringIn(c *gin.Context) {
 // takeFile reads a file while there is a place for it: how many are read at once
 // is bounded, and so is the memory for them.
 func (s *Server) takeFile(c *gin.Context, data []byte) (store.Brought, error) {
-	select {
-	case s.reading <- struct{}{}:
-		defer func() { <-s.reading }()
-		return s.store.ImportFile(c, s.editing(c, uuid.Nil), data)
-	case <-c.Request.Context().Done():
-		return store.Brought{}, c.Request.Context().Err()
+	leave, err := take(c, orElse(isLarge(len(data)), s.places.large, s.places.small))
+	if err != nil {
+		return store.Brought{}, err
 	}
+	defer leave()
+	return s.store.ImportFile(c, s.editing(c, uuid.Nil), data)
 }
 
 // export hands the whole workspace over as one file.

@@ -1,6 +1,8 @@
 package web
 
 import (
+	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -21,8 +23,33 @@ const (
 	mostFields = 500                                   // values in a form
 	mostFile   = formats.MostWorkspaceBytes + mostForm // bytes of a form with a file
 	mostParts  = 10                                    // of a form with a file
-	readAtOnce = 2                                     // files that are read at the same time
 )
+
+// places bound how many files come in and are read at the same time, and so the
+// memory for them. Who finds none free waits, as long as the request may take.
+type places struct {
+	coming chan struct{} // large ones that come in
+	large  chan struct{} // large ones that are read
+	small  chan struct{} // others that are read
+}
+
+func newPlaces() places {
+	return places{make(chan struct{}, 2), make(chan struct{}, 1), make(chan struct{}, 4)}
+}
+
+// isLarge reports whether so many bytes are more than a price list or a study
+// has.
+func isLarge(size int) bool { return size > formats.MostBytes }
+
+// take waits for a place and returns how to leave it.
+func take(ctx context.Context, place chan struct{}) (leave func(), err error) {
+	select {
+	case place <- struct{}{}:
+		return func() { <-place }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
 
 const (
 	urlencoded = "application/x-www-form-urlencoded"
@@ -108,7 +135,7 @@ func allText(values []string) bool {
 
 // uploaded reads the file that a form carries, as it comes: nothing of it is
 // put on the disk.
-func uploaded(c *gin.Context, most int) ([]byte, error) {
+func (s *Server) uploaded(c *gin.Context, most int) ([]byte, error) {
 	none := &failure{status: http.StatusBadRequest, What: "No file came along.", Do: "Choose a file and send the form again. Nothing was taken."}
 	large := &failure{status: http.StatusRequestEntityTooLarge, What: "That file is too large.", Do: fmt.Sprintf("A price list or a study may hold %d MB, and a whole workspace, which an owner brings in, %d MB. Nothing was taken.", formats.MostBytes>>20, formats.MostWorkspaceBytes>>20)}
 	form, err := c.Request.MultipartReader()
@@ -119,7 +146,7 @@ func uploaded(c *gin.Context, most int) ([]byte, error) {
 		part, err := form.NextPart()
 		var data []byte
 		if err == nil && part.FormName() == "file" {
-			if data, err = io.ReadAll(io.LimitReader(part, int64(most)+1)); err == nil && len(data) <= most {
+			if data, err = s.wholeOf(c, part, most); err == nil && len(data) <= most {
 				return data, nil
 			}
 		}
@@ -134,4 +161,21 @@ func uploaded(c *gin.Context, most int) ([]byte, error) {
 		}
 	}
 	return nil, none
+}
+
+// wholeOf reads a part of a form, up to one byte more than is taken. A large one
+// needs a place to come in.
+func (s *Server) wholeOf(ctx context.Context, part io.Reader, most int) ([]byte, error) {
+	data, err := io.ReadAll(io.LimitReader(part, formats.MostBytes+1))
+	if err != nil || !isLarge(len(data)) || most <= formats.MostBytes {
+		return data, err
+	}
+	leave, err := take(ctx, s.places.coming)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	whole := bytes.NewBuffer(data)
+	_, err = whole.ReadFrom(io.LimitReader(part, int64(most+1-len(data))))
+	return whole.Bytes(), err
 }

@@ -68,6 +68,9 @@ func (s *Server) signInAsDemo(c *gin.Context) {
 		return
 	}
 	a, _, err := s.store.AtDoor(c, s.demo)
+	if errors.Is(err, store.ErrMissing) {
+		err = &failure{status: http.StatusNotFound, What: "The demo's owner has another email by now.", Do: "Sign in with that one; a new password comes by letter to it."}
+	}
 	if err != nil {
 		s.fail(c, err)
 		return
