@@ -24,24 +24,48 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// TestOwnersWhoRenameAtOnceWaitForEachOther has three owners of two workspaces
-// with many studies rename themselves over and over, while others edit.
+// TestOwnersWhoRenameAtOnceWaitForEachOther has three owners rename themselves
+// over and over who share four workspaces, which each came into in another
+// order, while others edit there.
 func TestOwnersWhoRenameAtOnceWaitForEachOther(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	other, _, err := s.FirstWorkspace(ctx, "")
-	require.NoError(t, err)
-	for n := range 6 {
-		_, err := s.ImportStudy(ctx, wide(e), []byte(strings.ReplaceAll(string(demo.Study()), "spring-list", fmt.Sprintf("list-%d", n))))
-		require.NoError(t, err)
-	}
 	var owners []store.Account
 	for n := range 3 {
 		a, err := s.NewAccount(ctx, e.Workspace, fmt.Sprintf("Owner %d", n), fmt.Sprintf("o%d@marl.example", n), "", doors.Owner)
 		require.NoError(t, err)
-		_, err = s.NewWorkspace(ctx, a, "Elsewhere")
-		require.NoError(t, err)
 		owners = append(owners, a)
+	}
+	var shared []store.Workspace
+	for n := range 4 {
+		w, err := s.NewWorkspace(ctx, owners[n%3], fmt.Sprintf("Shared %d", n))
+		require.NoError(t, err)
+		shared = append(shared, w)
+		for _, list := range demo.PriceLists() {
+			_, err := s.ImportPriceList(ctx, store.Editing{Workspace: w.ID}, list)
+			require.NoError(t, err)
+		}
+		for k := range 3 {
+			_, err := s.ImportStudy(ctx, store.Editing{Workspace: w.ID}, []byte(strings.ReplaceAll(string(demo.Study()), "spring-list", fmt.Sprintf("list-%d", k))))
+			require.NoError(t, err)
+		}
+	}
+	for n, a := range owners {
+		for k := range shared {
+			w := shared[(k+n+1)%len(shared)]
+			by := seated(t, s, w, owners)
+			if by.Name == a.Name {
+				continue
+			}
+			_, hash := doors.NewToken()
+			_, err := s.Invite(ctx, by, a.Email, doors.Owner, hash, time.Hour)
+			if err == store.ErrMember {
+				continue
+			}
+			require.NoError(t, err)
+			_, _, err = s.Join(ctx, hash, a.ID, "", "")
+			require.NoError(t, err)
+		}
 	}
 	var all sync.WaitGroup
 	for n, a := range owners {
@@ -63,9 +87,31 @@ func TestOwnersWhoRenameAtOnceWaitForEachOther(t *testing.T) {
 		}
 	})
 	all.Wait()
-	members, err := s.Members(ctx, other.ID)
-	require.NoError(t, err)
-	assert.Len(t, members, 6)
+	for _, w := range shared {
+		members, err := s.Members(ctx, w.ID)
+		require.NoError(t, err)
+		require.Len(t, members, 3)
+		for n, m := range members {
+			assert.Equal(t, fmt.Sprintf("Owner %d-11", n+2), m.Name)
+		}
+	}
+}
+
+// seated says how the first of some accounts edits that has a seat in a
+// workspace.
+func seated(t *testing.T, s *store.Store, w store.Workspace, accounts []store.Account) store.Editing {
+	t.Helper()
+	for _, a := range accounts {
+		_, seats, err := s.Visitor(t.Context(), a.ID, a.Epoch, uuid.Nil)
+		require.NoError(t, err)
+		for _, seat := range seats {
+			if seat.Workspace.ID == w.ID {
+				return store.Editing{Workspace: w.ID, By: seat.Person, Name: seat.Name, Role: seat.Role}
+			}
+		}
+	}
+	require.Fail(t, "nobody has a seat there")
+	return store.Editing{}
 }
 
 // TestATransactionThatStandsInAnothersWayIsRunAgain makes a deadlock happen
