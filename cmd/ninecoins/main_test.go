@@ -294,6 +294,34 @@ func TestWithoutTheDemoTheFirstOwnerIsAskedIn(t *testing.T) {
 	assert.Contains(t, text, "Took the workspace Madder.")
 }
 
+// TestUnderAPublicAddressTheDemosDoorIsShut starts the example as for others to
+// reach: its owner comes in by a letter to the console.
+func TestUnderAPublicAddressTheDemosDoorIsShut(t *testing.T) {
+	t.Setenv("DATABASE_URL", testkit.Database(t))
+	t.Setenv("PORT", freePort(t))
+	t.Setenv("NINECOINS_URL", "https://coins.example")
+	code, out, errs := call(t, "serve", "-demo", "-check")
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "nobody may look around as the demo's owner without a password")
+	assert.Contains(t, out, "https://coins.example/forgot for imke@marl-thistle.example: the letter goes to this console")
+	assert.Contains(t, out, "PostgreSQL, the health page and the sign-in door answer.")
+}
+
+// TestALargeWorkspaceComesInOnTheCommandLine brings in one that is larger than a
+// price list or a study may be.
+func TestALargeWorkspaceComesInOnTheCommandLine(t *testing.T) {
+	t.Setenv("DATABASE_URL", testkit.Database(t))
+	line := `{"at": "2026-11-01T00:00:00Z", "edit": "price list", "of": "madder", "became": "` + strings.Repeat("x", 250) + `"}`
+	large := `{"format": "nine-coins/workspace/1", "name": "Madder", "people": [], "platforms": [], "studies": [], "history": [` + strings.Repeat(line+", ", 10_000) + line + `]}`
+	require.Greater(t, len(large), 3<<20)
+	code, out, errs := call(t, "import", file(t, "madder.json", []byte(large)))
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "Took the workspace Madder.")
+	code, _, errs = call(t, "import", file(t, "large.json", []byte(strings.Replace(large, "workspace/1", "study/1", 1))))
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "at most 2 MB are read")
+}
+
 func TestSettingsThatDoNotGoTogetherAreRefused(t *testing.T) {
 	for _, row := range []struct{ name, value, want string }{
 		{"TLS_CERT", "cert.pem", "TLS_CERT and TLS_KEY go together"},

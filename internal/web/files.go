@@ -22,10 +22,11 @@ func (s *Server) bringIn(c *gin.Context) {
 	if callerOf(c).may(doors.ToGovern) {
 		most = formats.MostWorkspaceBytes
 	}
-	data, err := s.uploaded(c, most)
+	file, err := s.uploaded(c, most)
+	defer file.leave()
 	var brought store.Brought
 	if err == nil {
-		brought, err = s.takeFile(c, data)
+		brought, err = s.takeFile(c, file.data)
 	}
 	var faults formats.Faults
 	switch {

@@ -25,12 +25,12 @@ const (
 	mostParts  = 10                                    // of a form with a file
 )
 
-// places bound how many files come in and are read at the same time, and so the
-// memory for them. Who finds none free waits, as long as the request may take.
+// places bound how many files are in memory and are read at the same time. Who
+// finds none free waits, as long as the request may take.
 type places struct {
-	coming chan struct{} // large ones that come in
-	large  chan struct{} // large ones that are read
-	small  chan struct{} // others that are read
+	held  chan struct{} // large files, from when they come in until they are taken
+	large chan struct{} // large files that are read
+	small chan struct{} // others that are read
 }
 
 func newPlaces() places {
@@ -47,7 +47,7 @@ func take(ctx context.Context, place chan struct{}) (leave func(), err error) {
 	case place <- struct{}{}:
 		return func() { <-place }, nil
 	case <-ctx.Done():
-		return nil, ctx.Err()
+		return func() {}, ctx.Err()
 	}
 }
 
@@ -133,49 +133,54 @@ func allText(values []string) bool {
 	return true
 }
 
+// upload is a file that came in; a large one holds a place until it is left.
+type upload struct {
+	data  []byte
+	leave func()
+}
+
 // uploaded reads the file that a form carries, as it comes: nothing of it is
-// put on the disk.
-func (s *Server) uploaded(c *gin.Context, most int) ([]byte, error) {
+// put on the disk. Whoever gets it leaves it in the end.
+func (s *Server) uploaded(c *gin.Context, most int) (upload, error) {
+	f := upload{leave: func() {}}
 	none := &failure{status: http.StatusBadRequest, What: "No file came along.", Do: "Choose a file and send the form again. Nothing was taken."}
 	large := &failure{status: http.StatusRequestEntityTooLarge, What: "That file is too large.", Do: fmt.Sprintf("A price list or a study may hold %d MB, and a whole workspace, which an owner brings in, %d MB. Nothing was taken.", formats.MostBytes>>20, formats.MostWorkspaceBytes>>20)}
 	form, err := c.Request.MultipartReader()
 	if err != nil {
-		return nil, none
+		return f, none
 	}
 	for range mostParts {
 		part, err := form.NextPart()
-		var data []byte
-		if err == nil && part.FormName() == "file" {
-			if data, err = s.wholeOf(c, part, most); err == nil && len(data) <= most {
-				return data, nil
-			}
+		here := err == nil && part.FormName() == "file"
+		if here {
+			err = s.fill(c, &f, part, most)
 		}
 		var tooLarge *http.MaxBytesError
 		switch {
-		case len(data) > most || errors.As(err, &tooLarge):
-			return nil, large
+		case len(f.data) > most || errors.As(err, &tooLarge):
+			return f, large
 		case c.Request.Context().Err() != nil:
-			return nil, c.Request.Context().Err()
+			return f, c.Request.Context().Err()
 		case err != nil:
-			return nil, none
+			return f, none
+		case here:
+			return f, nil
 		}
 	}
-	return nil, none
+	return f, none
 }
 
-// wholeOf reads a part of a form, up to one byte more than is taken. A large one
-// needs a place to come in.
-func (s *Server) wholeOf(ctx context.Context, part io.Reader, most int) ([]byte, error) {
-	data, err := io.ReadAll(io.LimitReader(part, formats.MostBytes+1))
-	if err != nil || !isLarge(len(data)) || most <= formats.MostBytes {
-		return data, err
+// fill reads a part of a form into a file, up to one byte more than is taken.
+func (s *Server) fill(ctx context.Context, f *upload, part io.Reader, most int) (err error) {
+	f.data, err = io.ReadAll(io.LimitReader(part, formats.MostBytes+1))
+	if err != nil || !isLarge(len(f.data)) || most <= formats.MostBytes {
+		return err
 	}
-	leave, err := take(ctx, s.places.coming)
-	if err != nil {
-		return nil, err
+	if f.leave, err = take(ctx, s.places.held); err != nil {
+		return err
 	}
-	defer leave()
-	whole := bytes.NewBuffer(data)
-	_, err = whole.ReadFrom(io.LimitReader(part, int64(most+1-len(data))))
-	return whole.Bytes(), err
+	whole := bytes.NewBuffer(f.data)
+	_, err = whole.ReadFrom(io.LimitReader(part, int64(most+1-len(f.data))))
+	f.data = whole.Bytes()
+	return err
 }

@@ -223,9 +223,9 @@ func TestWhatIsNoTextIsRefusedInBothKindsOfForm(t *testing.T) {
 // used to be put into a temporary file: whole, broken off, and from somebody
 // who may not.
 func TestFilesThatComeInLeaveNothingOnTheDisk(t *testing.T) {
+	app := testkit.Start(t, false)
 	temporary := t.TempDir()
 	t.Setenv("TMPDIR", temporary)
-	app := testkit.Start(t, false)
 	left := func() int {
 		entries, err := os.ReadDir(temporary)
 		require.NoError(t, err)

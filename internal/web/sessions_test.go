@@ -124,6 +124,52 @@ func TestASessionShowsOnlyItsOwnUnderLoad(t *testing.T) {
 	}
 }
 
+// TestAnOpenStreamEndsWithItsLink follows a study by a reading link until that is
+// withdrawn.
+func TestAnOpenStreamEndsWithItsLink(t *testing.T) {
+	app := testkit.Start(t, true)
+	owner := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
+	c := testkit.Visitor(t)
+	get(t, c, app.Address+"/read/"+readingLink(t, app, false))
+	c.Timeout = 0
+	resp, err := c.Get(app.Page("events"))
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	lines, seats := bufio.NewScanner(resp.Body), int64(3)
+	require.True(t, lines.Scan())
+	heard, ended := make(chan bool, 100), make(chan bool)
+	go func() {
+		for lines.Scan() {
+			if lines.Text() == "event: changed" {
+				heard <- true
+			}
+		}
+		close(ended)
+	}()
+	change := func() {
+		seats++
+		assert.NoError(t, app.Store.SetDriver(t.Context(), owner, "seats", usage.Of(seats-1), usage.Of(seats)))
+	}
+	require.Eventually(t, func() bool { // the watcher may still be connecting
+		change()
+		select {
+		case <-heard:
+			return true
+		case <-ended:
+			assert.Fail(t, "the stream ended while the link was open")
+			return true
+		case <-time.After(200 * time.Millisecond):
+			return false
+		}
+	}, 20*time.Second, time.Millisecond)
+	change()
+	links, err := app.Store.ReadingLinks(t.Context(), app.Workspace.ID, app.Study)
+	require.NoError(t, err)
+	require.NoError(t, app.Store.WithdrawReadingLink(t.Context(), owner, links[0].ID))
+	<-ended
+	assert.Contains(t, get(t, c, app.Page("costs")).at, "/sign-in")
+}
+
 func TestAnOpenStreamEndsWithTheSeat(t *testing.T) {
 	app := testkit.Start(t, true)
 	dov := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Editor)
