@@ -107,7 +107,7 @@ func readFile(name string) ([]byte, error) {
 		return nil, errInput{err.Error()}
 	}
 	defer f.Close()
-	data, err := io.ReadAll(io.LimitReader(f, formats.MostBytes+1))
+	data, err := io.ReadAll(io.LimitReader(f, formats.MostWorkspaceBytes+1))
 	if err != nil {
 		return nil, errInput{err.Error()}
 	}
