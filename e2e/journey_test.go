@@ -96,10 +96,11 @@ func see[T any](v *visitor, expression string) T {
 	return got
 }
 
-// await waits until an expression is true in the page.
+// await waits until an expression is true in the page; what it looks at may not
+// be there yet while a page comes.
 func (v *visitor) await(expression string) {
 	v.t.Helper()
-	wait := fmt.Sprintf(`new Promise((done) => { const look = () => (%s) ? done() : setTimeout(look, 20); look(); })`, expression)
+	wait := fmt.Sprintf(`new Promise((done) => { const holds = () => { try { return %s; } catch { return false; } }; const look = () => holds() ? done() : setTimeout(look, 20); look(); })`, expression)
 	err := chromedp.Do(v.ctx, chromedp.Evaluate[chromedp.Void](wait, chromedp.EvalAwaitPromise))
 	for err != nil && v.ctx.Err() == nil && strings.Contains(err.Error(), "navigated") { // to the page that is waited for
 		err = chromedp.Do(v.ctx, chromedp.Evaluate[chromedp.Void](wait, chromedp.EvalAwaitPromise))

@@ -11,8 +11,9 @@ import (
 )
 
 // likenesses fills in what the names of people look like, which SQL cannot
-// tell. Of people who are there already all stay: of those who look alike the
-// later ones get a likeness that nobody else has.
+// tell. Of people who are there already all stay: of those who look alike one
+// keeps the likeness, with an account and in plain letters before others, and
+// the others get one that nobody else has.
 var likenesses = goose.NewGoMigration(5, &goose.GoFunc{RunTx: func(ctx context.Context, tx *sql.Tx) error {
 	people, err := everybody(ctx, tx)
 	if err != nil {
@@ -40,7 +41,7 @@ type personRow struct {
 }
 
 func everybody(ctx context.Context, tx *sql.Tx) ([]personRow, error) {
-	rows, err := tx.QueryContext(ctx, "select id, workspace_id, name from people order by account_id is null, id")
+	rows, err := tx.QueryContext(ctx, "select id, workspace_id, name from people order by account_id is null, octet_length(name) > char_length(name), id")
 	if err != nil {
 		return nil, err
 	}
