@@ -18,7 +18,7 @@ import (
 
 // floors orders the rooms: a room imports only rooms on lower floors.
 var floors = map[string]int{
-	"internal/core/money": 0, "internal/core/usage": 1, "internal/core/pricelist": 2, "internal/core/quote": 3,
+	"internal/core/money": 0, "internal/core/document": 0, "internal/core/usage": 1, "internal/core/pricelist": 2, "internal/core/quote": 3,
 	"internal/core/projection": 4, "internal/core/coverage": 4, "internal/core/fit": 4, "internal/core/study": 5,
 	"internal/doors": 0, "internal/mail": 0, "internal/keep": 0, "internal/formats": 6, "internal/localpg": 6, "internal/store": 7, "internal/standin": 8, "internal/demo": 8, "internal/web": 8, "cmd/ninecoins": 9,
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/usage"
@@ -32,7 +33,7 @@ func KeptPriceList(ctx context.Context, data []byte) (*pricelist.Edition, error)
 	if err := file.parse(whole); err != nil {
 		return nil, err
 	}
-	file.r.faults = gathering{} // what the letters of a kept text are is not judged again
+	file.r.faults = document.Gathering{} // what the letters of a kept text are is not judged again
 	return file.PriceList()
 }
 
@@ -65,10 +66,10 @@ func (file *File) PriceList() (*pricelist.Edition, error) {
 		t.done()
 	}
 	f.done()
-	if file.r.faults.count() == 0 && !file.r.ended() {
+	if file.r.faults.Count() == 0 && !file.r.ended() {
 		checkMeters(e, f)
 		for _, fault := range append(e.Inherit(), e.Check()...) {
-			file.r.faults.add(file.root.lineOf(fault.Path), fault.Path, "%s", fault.Problem)
+			file.r.faults.Add(file.root.LineOf(fault.Path), fault.Path, "%s", fault.Problem)
 		}
 	}
 	if err := file.r.done(); err != nil {
@@ -83,7 +84,7 @@ func checkMeters(e *pricelist.Edition, f *fields) {
 	for i, m := range e.Meters {
 		for _, name := range m.Counts.Names() {
 			if _, ok := usage.InCatalogue(name); !ok {
-				f.refuse(f.node.field("meters").items[i].field("counts"), fmt.Sprintf("meters[%d].counts", i), "there is no driver %q", name)
+				f.refuse(f.node.Field("meters").Items[i].Field("counts"), fmt.Sprintf("meters[%d].counts", i), "there is no driver %q", name)
 			}
 		}
 	}
@@ -103,13 +104,13 @@ func readPlan(p *fields) pricelist.Plan {
 	p.each("limits", optional, 40, func(l *fields) { plan.Limits = append(plan.Limits, readLimit(l)) })
 	if all := p.inside("features", optional); all != nil {
 		plan.Features = map[string]pricelist.Feature{}
-		if len(all.node.names) > pricelist.MostFeatures {
-			all.refuse(all.node, "", "has %d entries; at most %d are taken", len(all.node.names), pricelist.MostFeatures)
+		if len(all.node.Names) > pricelist.MostFeatures {
+			all.refuse(all.node, "", "has %d entries; at most %d are taken", len(all.node.Names), pricelist.MostFeatures)
 			return plan
 		}
-		for i, key := range all.node.names {
+		for i, key := range all.node.Names {
 			if !featureForm.MatchString(key) {
-				all.refuse(all.node.items[i], key, "expected a feature such as \"automation/event-triggers\"")
+				all.refuse(all.node.Items[i], key, "expected a feature such as \"automation/event-triggers\"")
 				continue
 			}
 			if one := all.inside(key, must); one != nil {
@@ -149,17 +150,17 @@ func readCharge(c *fields) pricelist.Charge {
 		ch.Price = readPrice(c, must)
 	case pricelist.Pack:
 		ch.Included, ch.Size = c.quantity("included", optional), c.quantity("size", must)
-		if n := c.node.field("size"); n != nil && ch.Size <= 0 {
-			c.refuse(n, "size", "expected a number above 0, found %s", n.describe())
+		if n := c.node.Field("size"); n != nil && ch.Size <= 0 {
+			c.refuse(n, "size", "expected a number above 0, found %s", n.Describe())
 		}
 		ch.Price = readPrice(c, must)
 	case pricelist.Stair:
 		c.each("bands", must, 300, func(b *fields) {
-			band := pricelist.Band{Open: b.node.field("to") == nil, To: b.quantity("to", optional)}
+			band := pricelist.Band{Open: b.node.Field("to") == nil, To: b.quantity("to", optional)}
 			band.Price = readPrice(b, must)
 			ch.Bands = append(ch.Bands, band)
 		})
-		if n := c.node.field("bands"); n != nil && len(n.items) == 0 {
+		if n := c.node.Field("bands"); n != nil && len(n.Items) == 0 {
 			c.refuse(n, "bands", "a stair needs at least one band, such as {\"to\": 1000, \"price\": \"12.00\"}")
 		}
 		ch.Above = readAbove(c)
@@ -183,7 +184,7 @@ func readPrice(c *fields, required bool) pricelist.Price {
 			continue
 		}
 		c.pass(name)
-		n := c.node.field(name)
+		n := c.node.Field(name)
 		if n == nil { // null is the same as absent
 			continue
 		}
@@ -197,14 +198,14 @@ func readPrice(c *fields, required bool) pricelist.Price {
 
 func readAbove(c *fields) *pricelist.Above {
 	n := c.take("above", optional, "")
-	if n == nil || (n.shape == text && n.text == pricelist.Ask) {
+	if n == nil || (n.Shape == document.IsText && n.Text == pricelist.Ask) {
 		return nil
 	}
-	if n.shape != object {
-		c.refuse(n, "above", "expected %q or a rate such as {\"price\": \"4.00\", \"each\": 1000}, found %s", pricelist.Ask, n.describe())
+	if n.Shape != document.IsObject {
+		c.refuse(n, "above", "expected %q or a rate such as {\"price\": \"4.00\", \"each\": 1000}, found %s", pricelist.Ask, n.Describe())
 		return nil
 	}
-	inner := open(n, join(c.path, "above"), c.r)
+	inner := open(n, document.Join(c.path, "above"), c.r)
 	above := &pricelist.Above{Each: readEach(inner)}
 	above.Price = readPrice(inner, must)
 	inner.done()
@@ -217,10 +218,10 @@ func readLimit(l *fields) pricelist.Limit {
 	n := l.take("most", must, "a number, \"unlimited\", or a multiple such as {\"times\": 12, \"meter\": \"contacts\"}")
 	switch {
 	case n == nil:
-	case n.shape == text && n.text == "unlimited":
+	case n.Shape == document.IsText && n.Text == "unlimited":
 		limit.Unlimited = true
-	case n.shape == object:
-		m := open(n, join(l.path, "most"), l.r)
+	case n.Shape == document.IsObject:
+		m := open(n, document.Join(l.path, "most"), l.r)
 		limit.Times, limit.OfMeter = m.quantity("times", must), m.key("meter", must)
 		m.done()
 	default:
@@ -252,7 +253,7 @@ func readOffer(o *fields) pricelist.Offer {
 	case pricelist.PercentOff:
 		offer.Off = o.share("value", must, 0, money.Whole)
 	case pricelist.FreeMonths:
-		if o.node.field("months") == nil {
+		if o.node.Field("months") == nil {
 			o.refuse(o.node, "months", "is missing; expected how many months are free")
 		}
 	default: // named by the list's check

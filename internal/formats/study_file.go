@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -48,7 +49,7 @@ func (file *File) Study(find FindEdition) (*study.Study, error) {
 // with the moment it was put there, are read only where that is asked for;
 // they are not in the study that is checked.
 func readStudy(f *fields, find FindEdition, withBin bool) (*study.Study, map[string]time.Time) {
-	before := f.r.faults.count()
+	before := f.r.faults.Count()
 	f.format(StudyFormat)
 	s := &study.Study{Key: f.key("key", must), Title: f.text("title", must, 120), Company: f.text("company", optional, 80), Question: f.text("question", optional, 600),
 		Currency: f.currency("currency"), Start: f.month("start"), Horizon: f.whole("months", must, 1, study.MostMonths),
@@ -59,7 +60,7 @@ func readStudy(f *fields, find FindEdition, withBin bool) (*study.Study, map[str
 		if _, twice := s.Rates[code]; twice && code != "" {
 			r.refuse(r.node, "currency", "there are two rates for %s; keep one", code)
 		}
-		if n := r.node.field("rate"); n != nil && rate.Rate <= 0 {
+		if n := r.node.Field("rate"); n != nil && rate.Rate <= 0 {
 			r.refuse(n, "rate", "expected a rate above 0")
 		}
 		s.Rates[code] = rate
@@ -68,18 +69,18 @@ func readStudy(f *fields, find FindEdition, withBin bool) (*study.Study, map[str
 	s.Drivers, s.Own, model = readDrivers(f)
 	needed := map[string]bool{}
 	f.each("needs", optional, 200, func(n *fields) {
-		if feature := n.node.field("feature"); feature != nil && feature.shape == text {
-			if needed[feature.text] {
-				n.refuse(feature, "feature", "there are two needs of %s; keep one", feature.describe())
+		if feature := n.node.Field("feature"); feature != nil && feature.Shape == document.IsText {
+			if needed[feature.Text] {
+				n.refuse(feature, "feature", "there are two needs of %s; keep one", feature.Describe())
 			}
-			needed[feature.text] = true
+			needed[feature.Text] = true
 		}
 		s.Needs = append(s.Needs, coverage.Need{ID: n.feature("feature"), Feature: n.feature("feature"), Name: n.text("name", must, 80), Note: n.text("note", optional, 200),
 			Level: coverage.Level(n.choice("level", must, string(coverage.Must), string(coverage.Want), string(coverage.Bonus)))})
 	})
 	binned := readOptions(f, s, find, withBin)
 	readScores(f, s)
-	if f.r.faults.count() == before && model != nil && !f.r.ended() {
+	if f.r.faults.Count() == before && model != nil && !f.r.ended() {
 		if _, err := study.Compute(withoutBinned(s, binned)); err != nil {
 			f.refuse(f.node, "", "%v", err)
 		}
@@ -99,14 +100,14 @@ func withoutBinned(s *study.Study, binned map[string]time.Time) *study.Study {
 }
 
 func (f *fields) feature(name string) string {
-	n := f.of(name, must, "a feature such as \"automation/event-triggers\"", text)
+	n := f.of(name, must, "a feature such as \"automation/event-triggers\"", document.IsText)
 	if n == nil {
 		return ""
 	}
-	if !featureForm.MatchString(n.text) {
-		f.refuse(n, name, "expected a feature such as \"automation/event-triggers\", found %s", n.describe())
+	if !featureForm.MatchString(n.Text) {
+		f.refuse(n, name, "expected a feature such as \"automation/event-triggers\", found %s", n.Describe())
 	}
-	return n.text
+	return n.Text
 }
 
 func readOptions(f *fields, s *study.Study, find FindEdition, withBin bool) (binned map[string]time.Time) {
@@ -169,7 +170,7 @@ func readScores(f *fields, s *study.Study) {
 		if one.Source == fit.Cost {
 			one.Best, one.Worst = c.amount("best", must), c.amount("worst", must)
 			if one.Worst < one.Best {
-				c.refuse(c.node.field("worst"), "worst", "the worst cost, %s, is below the best, %s", one.Worst, one.Best)
+				c.refuse(c.node.Field("worst"), "worst", "the worst cost, %s, is below the best, %s", one.Worst, one.Best)
 			}
 		}
 		if criteria[one.ID] {
@@ -187,9 +188,9 @@ func readScores(f *fields, s *study.Study) {
 		} else if other != one.Rater {
 			r.refuse(r.node, "rater", "%q looks like %q, who rates too; write the name the same way", one.Rater, other)
 		}
-		if n := r.of("value", must, "a rating from 0 to 9 in halves", text, number); n != nil {
+		if n := r.of("value", must, "a rating from 0 to 9 in halves", document.IsText, document.IsNumber); n != nil {
 			var err error
-			if one.Value, err = fit.ParseHalves(n.text); err != nil {
+			if one.Value, err = fit.ParseHalves(n.Text); err != nil {
 				r.refuse(n, "value", "%v", err)
 			}
 		}

@@ -7,22 +7,23 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/doors"
 )
 
 // text reads a text of one line, at most longest characters.
 func (f *fields) text(name string, required bool, longest int) string {
-	n := f.of(name, required, "text", text)
+	n := f.of(name, required, "text", document.IsText)
 	if n == nil {
 		return ""
 	}
-	s := strings.TrimSpace(n.text)
+	s := strings.TrimSpace(n.Text)
 	f.line(n, name, s, required, longest)
 	return s
 }
 
 // line says what is wrong with a text of one line.
-func (f *fields) line(n *node, name, s string, required bool, longest int) {
+func (f *fields) line(n *document.Node, name, s string, required bool, longest int) {
 	switch {
 	case s == "" && required:
 		f.refuse(n, name, "is empty")
@@ -52,24 +53,24 @@ func unseen(longest int) func(rune) bool {
 
 // person reads the name of somebody.
 func (f *fields) person(name string, required bool) string {
-	n := f.of(name, required, "a name", text)
+	n := f.of(name, required, "a name", document.IsText)
 	if n == nil {
 		return ""
 	}
 	return f.personIn(n, name, required)
 }
 
-func (f *fields) personIn(n *node, name string, required bool) string {
-	if n.shape != text {
-		f.refuse(n, name, "expected a name, found %s", n.describe())
+func (f *fields) personIn(n *document.Node, name string, required bool) string {
+	if n.Shape != document.IsText {
+		f.refuse(n, name, "expected a name, found %s", n.Describe())
 		return ""
 	}
-	if n.text == "" && !required {
+	if n.Text == "" && !required {
 		return ""
 	}
-	folded, err := doors.FoldName(n.text)
+	folded, err := doors.FoldName(n.Text)
 	if err != nil {
-		f.refuse(n, name, "%s is no name: %v", n.describe(), err)
+		f.refuse(n, name, "%s is no name: %v", n.Describe(), err)
 	}
 	return folded
 }
@@ -78,35 +79,35 @@ var keyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}$`)
 var featureForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
 
 func (f *fields) key(name string, required bool) string {
-	n := f.of(name, required, "a key such as \"brindlepost\"", text)
+	n := f.of(name, required, "a key such as \"brindlepost\"", document.IsText)
 	if n == nil {
 		return ""
 	}
-	if !keyForm.MatchString(n.text) {
-		f.refuse(n, name, "expected a key of small letters, digits, - and _, found %s", n.describe())
+	if !keyForm.MatchString(n.Text) {
+		f.refuse(n, name, "expected a key of small letters, digits, - and _, found %s", n.Describe())
 	}
-	return n.text
+	return n.Text
 }
 
 // texts reads a list of texts, of which none stands twice.
 func (f *fields) texts(name string, required bool, check func(string) bool, want string) []string {
-	n := f.of(name, required, "a list of "+want, array)
+	n := f.of(name, required, "a list of "+want, document.IsList)
 	if n == nil {
 		return nil
 	}
 	var out []string
 	seen := map[string]bool{}
-	for i, item := range n.items {
-		if seen[item.text] && item.shape == text && !f.r.kept {
-			f.refuse(item, fmt.Sprintf("%s[%d]", name, i), "%s stands twice", item.describe())
+	for i, item := range n.Items {
+		if seen[item.Text] && item.Shape == document.IsText && !f.r.kept {
+			f.refuse(item, fmt.Sprintf("%s[%d]", name, i), "%s stands twice", item.Describe())
 			continue
 		}
-		seen[item.text] = true
-		if item.shape != text || !check(item.text) {
-			f.refuse(item, fmt.Sprintf("%s[%d]", name, i), "expected %s, found %s", want, item.describe())
+		seen[item.Text] = true
+		if item.Shape != document.IsText || !check(item.Text) {
+			f.refuse(item, fmt.Sprintf("%s[%d]", name, i), "expected %s, found %s", want, item.Describe())
 			continue
 		}
-		out = append(out, item.text)
+		out = append(out, item.Text)
 	}
 	return out
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 )
@@ -42,7 +43,7 @@ func readDrivers(f *fields) ([]study.Setting, []usage.Driver, *usage.Model) {
 	var settings []study.Setting
 	var own []usage.Driver
 	paths := map[string]usage.Path{}
-	before, told := f.r.faults.count(), map[string]bool{}
+	before, told := f.r.faults.Count(), map[string]bool{}
 	for _, d := range usage.Catalogue() {
 		told[d.Key] = true
 	}
@@ -50,7 +51,7 @@ func readDrivers(f *fields) ([]study.Setting, []usage.Driver, *usage.Model) {
 		one := usage.Driver{Key: d.key("key", must), Name: d.text("name", must, 60), Unit: d.text("unit", must, 40), About: d.text("about", optional, 300),
 			Kind: usage.Kind(d.choice("kind", must, string(usage.Stock), string(usage.Flow)))}
 		d.know("formula")
-		if d.node.field("formula") != nil {
+		if d.node.Field("formula") != nil {
 			one.Formula = d.formula("formula").String()
 		}
 		if told[one.Key] {
@@ -67,22 +68,22 @@ func readDrivers(f *fields) ([]study.Setting, []usage.Driver, *usage.Model) {
 		paths[s.Driver] = s.Path
 		settings = append(settings, s)
 	})
-	if f.r.faults.count() > before || f.r.ended() {
+	if f.r.faults.Count() > before || f.r.ended() {
 		return settings, own, nil
 	}
 	model, err := usage.NewModel(own, paths)
 	if err != nil {
-		f.refuse(f.node.field("drivers"), "drivers", "%v", err)
+		f.refuse(f.node.Field("drivers"), "drivers", "%v", err)
 	}
 	return settings, own, model
 }
 
 func (f *fields) month(name string) usage.Month {
-	n := f.of(name, must, "a month such as \"2027-01\"", text)
+	n := f.of(name, must, "a month such as \"2027-01\"", document.IsText)
 	if n == nil {
 		return 0
 	}
-	m, err := usage.ParseMonth(n.text)
+	m, err := usage.ParseMonth(n.Text)
 	if err != nil {
 		f.refuse(n, name, "%v", err)
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"time"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
@@ -165,13 +166,13 @@ func (file *File) Workspace() (*Workspace, error) {
 
 // readPeople reads names of people, of which none is or looks like another.
 func readPeople(f *fields) []string {
-	n := f.of("people", must, "a list of names", array)
+	n := f.of("people", must, "a list of names", document.IsList)
 	if n == nil {
 		return nil
 	}
 	var people []string
 	seen := map[string]string{}
-	for i, item := range n.items {
+	for i, item := range n.Items {
 		at := fmt.Sprintf("people[%d]", i)
 		name := f.personIn(item, at, must)
 		if other, twice := seen[doors.Likeness(name)]; twice && name != "" {
@@ -185,17 +186,17 @@ func readPeople(f *fields) []string {
 
 func readPlatform(p *fields, lists map[string]*pricelist.Edition) PlatformEntry {
 	one := PlatformEntry{Key: p.key("key", must), BinnedAt: p.moment("binned_at", optional)}
-	n := p.of("editions", must, "a list", array)
+	n := p.of("editions", must, "a list", document.IsList)
 	if n == nil {
 		return one
 	}
-	for i, item := range n.items {
+	for i, item := range n.Items {
 		name := fmt.Sprintf("editions[%d]", i)
-		if item.shape != text {
-			p.refuse(item, name, "expected a price list file as text, found %s", item.shape)
+		if item.Shape != document.IsText {
+			p.refuse(item, name, "expected a price list file as text, found %s", item.Shape)
 			continue
 		}
-		e, err := ReadPriceList(p.r.ctx, []byte(item.text), p.r.latest.AddDate(0, 0, -1))
+		e, err := ReadPriceList(p.r.ctx, []byte(item.Text), p.r.latest.AddDate(0, 0, -1))
 		var faults Faults
 		if errors.As(err, &faults) {
 			for _, fault := range faults {
@@ -213,7 +214,7 @@ func readPlatform(p *fields, lists map[string]*pricelist.Edition) PlatformEntry 
 			p.refuse(item, name, "there are two editions of %q read on %s", one.Key, e.ObservedOn.Format(time.DateOnly))
 		}
 		lists[id] = e
-		one.Editions, one.Lists = append(one.Editions, item.text), append(one.Lists, e)
+		one.Editions, one.Lists = append(one.Editions, item.Text), append(one.Lists, e)
 	}
 	return one
 }

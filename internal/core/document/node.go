@@ -1,4 +1,4 @@
-package formats
+package document
 
 import (
 	"bytes"
@@ -12,22 +12,11 @@ import (
 	"unicode/utf8"
 )
 
-// bounds say how much of a file is read.
-type bounds struct {
-	bytes  int
-	values int // objects, lists and what stands in them
+// Bounds say how much of a file is read.
+type Bounds struct {
+	Bytes  int
+	Values int // objects, lists and what stands in them
 }
-
-// The bounds of a file of one study, price list or usage, and those of a whole
-// workspace. A file of ours has 20 bytes a value or more.
-var (
-	single = bounds{MostBytes, 100_000}
-	whole  = bounds{MostWorkspaceBytes, 3_000_000}
-)
-
-// MostBytes is the size up to which a file of one study, price list or usage
-// is read.
-const MostBytes = 2 << 20
 
 const (
 	deepest    = 20
@@ -35,28 +24,30 @@ const (
 	often      = 4_096 // values between two looks at the context
 )
 
-type shape uint8
+// Shape is what a JSON value is.
+type Shape uint8
 
+// The shapes of JSON values.
 const (
-	null shape = iota
-	boolean
-	number
-	text
-	array
-	object
+	IsNull Shape = iota
+	IsBool
+	IsNumber
+	IsText
+	IsList
+	IsObject
 )
 
-func (s shape) String() string {
+func (s Shape) String() string {
 	return [...]string{"null", "true or false", "a number", "text", "a list", "an object"}[s]
 }
 
-// node is a JSON value with the line it begins on.
-type node struct {
-	shape shape
-	line  int32
-	text  string   // of text, numbers and booleans
-	items []*node  // of a list; of an object: its fields' values
-	names []string // of an object's fields, in order
+// Node is a JSON value with the line it begins on.
+type Node struct {
+	Shape Shape
+	Line  int32
+	Text  string   // of text, numbers and booleans
+	Items []*Node  // of a list; of an object: its fields' values
+	Names []string // of an object's fields, in order
 	index map[string]int
 }
 
@@ -64,47 +55,47 @@ type node struct {
 // index.
 const indexed = 12
 
-// field returns the value of a field; nil where it is missing or null, which
+// Field returns the value of a field; nil where it is missing or null, which
 // is the same.
-func (n *node) field(name string) *node {
+func (n *Node) Field(name string) *Node {
 	at, ok := n.at(name)
-	if !ok || n.items[at].shape == null {
+	if !ok || n.Items[at].Shape == IsNull {
 		return nil
 	}
-	return n.items[at]
+	return n.Items[at]
 }
 
-func (n *node) at(name string) (int, bool) {
+func (n *Node) at(name string) (int, bool) {
 	if n.index != nil {
 		at, ok := n.index[name]
 		return at, ok
 	}
-	for i, other := range n.names {
-		if other == name && n.shape == object {
+	for i, other := range n.Names {
+		if other == name && n.Shape == IsObject {
 			return i, true
 		}
 	}
 	return 0, false
 }
 
-func (n *node) put(name string, value *node) {
-	n.names, n.items = append(n.names, name), append(n.items, value)
+func (n *Node) put(name string, value *Node) {
+	n.Names, n.Items = append(n.Names, name), append(n.Items, value)
 	switch {
 	case n.index != nil:
-		n.index[name] = len(n.names) - 1
-	case len(n.names) > indexed:
+		n.index[name] = len(n.Names) - 1
+	case len(n.Names) > indexed:
 		n.index = make(map[string]int, 2*indexed)
-		for i, name := range n.names {
+		for i, name := range n.Names {
 			n.index[name] = i
 		}
 	}
 }
 
-// parse reads one JSON value with its lines. Broken JSON, fields that stand
+// Parse reads one JSON value with its lines. Broken JSON, fields that stand
 // twice, text that was damaged and more values than are taken are faults. The
 // error is the context's, where that has ended.
-func parse(ctx context.Context, data []byte, b bounds, faults *gathering) (*node, error) {
-	p := &treeReader{ctx: ctx, data: data, dec: json.NewDecoder(bytes.NewReader(data)), line: 1, left: b.values, bounds: b, faults: faults}
+func Parse(ctx context.Context, data []byte, b Bounds, faults *Gathering) (*Node, error) {
+	p := &treeReader{ctx: ctx, data: data, dec: json.NewDecoder(bytes.NewReader(data)), line: 1, left: b.Values, bounds: b, faults: faults}
 	p.dec.UseNumber()
 	root, err := p.value(0)
 	if err == nil {
@@ -119,11 +110,11 @@ func parse(ctx context.Context, data []byte, b bounds, faults *gathering) (*node
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
 	case errors.As(err, &large):
-		faults.add(p.here(), p.path(), "%s", string(large))
+		faults.Add(p.here(), p.path(), "%s", string(large))
 	case errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF):
-		faults.add(p.here(), "", "not valid JSON: the file ends too early")
+		faults.Add(p.here(), "", "not valid JSON: the file ends too early")
 	default:
-		faults.add(p.here(), "", "not valid JSON: %v", err)
+		faults.Add(p.here(), "", "not valid JSON: %v", err)
 	}
 	return nil, nil
 }
@@ -140,9 +131,9 @@ type treeReader struct {
 	line   int
 	upTo   int
 	left   int // values that may still come
-	bounds bounds
+	bounds Bounds
 	steps  []step // to the value that is read
-	faults *gathering
+	faults *Gathering
 }
 
 // step is one step of a path: to a field, or to an item of a list.
@@ -159,9 +150,9 @@ func (p *treeReader) path() string {
 		case s.name == "":
 			fmt.Fprintf(&b, "[%d]", s.item)
 		case b.Len() > 0:
-			b.WriteString("." + shorten(s.name, longestField))
+			b.WriteString("." + Shorten(s.name, LongestField))
 		default:
-			b.WriteString(shorten(s.name, longestField))
+			b.WriteString(Shorten(s.name, LongestField))
 		}
 	}
 	return b.String()
@@ -175,13 +166,13 @@ func (p *treeReader) here() int {
 	return p.line
 }
 
-func (p *treeReader) value(depth int) (*node, error) {
+func (p *treeReader) value(depth int) (*Node, error) {
 	token, err := p.dec.Token()
 	if err != nil {
 		return nil, err
 	}
 	if p.left--; p.left < 0 {
-		return nil, tooLarge(fmt.Sprintf("the file holds more than %d values; at most that many are read", p.bounds.values))
+		return nil, tooLarge(fmt.Sprintf("the file holds more than %d values; at most that many are read", p.bounds.Values))
 	}
 	if p.left%often == 0 && p.ctx.Err() != nil {
 		return nil, p.ctx.Err()
@@ -189,38 +180,38 @@ func (p *treeReader) value(depth int) (*node, error) {
 	if depth > deepest {
 		return nil, fmt.Errorf("values are nested more than %d deep", deepest)
 	}
-	n := &node{line: int32(p.here())}
+	n := &Node{Line: int32(p.here())}
 	switch v := token.(type) {
 	case json.Delim:
 		if v == '{' {
-			n.shape = object
+			n.Shape = IsObject
 			return n, p.object(n, depth)
 		}
-		n.shape = array
+		n.Shape = IsList
 		p.steps = append(p.steps, step{})
 		for p.dec.More() {
-			p.steps[len(p.steps)-1].item = len(n.items)
+			p.steps[len(p.steps)-1].item = len(n.Items)
 			item, err := p.value(depth + 1)
 			if err != nil {
 				return nil, err
 			}
-			n.items = append(n.items, item)
+			n.Items = append(n.Items, item)
 		}
 		p.steps = p.steps[:len(p.steps)-1]
 		_, err = p.dec.Token()
 		return n, err
 	case string:
-		n.shape, n.text = text, v
+		n.Shape, n.Text = IsText, v
 		p.sound(v)
 	case json.Number:
-		n.shape, n.text = number, v.String()
+		n.Shape, n.Text = IsNumber, v.String()
 	case bool:
-		n.shape, n.text = boolean, strconv.FormatBool(v)
+		n.Shape, n.Text = IsBool, strconv.FormatBool(v)
 	}
 	return n, nil
 }
 
-func (p *treeReader) object(n *node, depth int) error {
+func (p *treeReader) object(n *Node, depth int) error {
 	p.steps = append(p.steps, step{})
 	for p.dec.More() {
 		token, err := p.dec.Token()
@@ -236,10 +227,10 @@ func (p *treeReader) object(n *node, depth int) error {
 			return err
 		}
 		if _, twice := n.at(name); twice {
-			p.faults.add(line, p.path(), "this field stands twice")
+			p.faults.Add(line, p.path(), "this field stands twice")
 			continue
 		}
-		if len(n.names) == mostFields {
+		if len(n.Names) == mostFields {
 			return tooLarge(fmt.Sprintf("an object has more than %d fields; at most that many are read", mostFields))
 		}
 		n.put(name, value)
@@ -254,22 +245,32 @@ func (p *treeReader) object(n *node, depth int) error {
 func (p *treeReader) sound(s string) {
 	switch {
 	case strings.ContainsRune(s, utf8.RuneError):
-		p.faults.add(p.here(), p.path(), "holds a character that was lost (\ufffd); type it again and save the file as UTF-8")
+		p.faults.Add(p.here(), p.path(), "holds a character that was lost (\ufffd); type it again and save the file as UTF-8")
 	case strings.ContainsRune(s, 0):
-		p.faults.add(p.here(), p.path(), "holds a NUL character (\\u0000), which is no text; take it out")
+		p.faults.Add(p.here(), p.path(), "holds a NUL character (\\u0000), which is no text; take it out")
 	}
 }
 
-func join(path, name string) string {
+// Describe writes a value for a fault: a short text in quotation marks, else
+// what it is.
+func (n *Node) Describe() string {
+	if n.Text != "" && len(n.Text) < 60 {
+		return strconv.Quote(n.Text)
+	}
+	return n.Shape.String()
+}
+
+// Join writes a path to a field below another path.
+func Join(path, name string) string {
 	if path == "" {
 		return name
 	}
 	return path + "." + name
 }
 
-// lineOf returns the line of the value at a path such as
+// LineOf returns the line of the value at a path such as
 // "plans[0].charges[1].to", or of the nearest value around it.
-func (n *node) lineOf(path string) int {
+func (n *Node) LineOf(path string) int {
 	for path != "" {
 		var step string
 		if cut := strings.IndexAny(path[1:], ".["); cut >= 0 {
@@ -277,18 +278,18 @@ func (n *node) lineOf(path string) int {
 		} else {
 			step, path = path, ""
 		}
-		var next *node
+		var next *Node
 		if strings.HasPrefix(step, "[") {
-			if i, err := strconv.Atoi(strings.Trim(step, "[]")); err == nil && i < len(n.items) {
-				next = n.items[i]
+			if i, err := strconv.Atoi(strings.Trim(step, "[]")); err == nil && i < len(n.Items) {
+				next = n.Items[i]
 			}
 		} else {
-			next = n.field(strings.TrimPrefix(step, "."))
+			next = n.Field(strings.TrimPrefix(step, "."))
 		}
 		if next == nil {
 			break
 		}
 		n = next
 	}
-	return int(n.line)
+	return int(n.Line)
 }

@@ -1,4 +1,4 @@
-package formats
+package document
 
 import (
 	"fmt"
@@ -36,35 +36,37 @@ func (f Faults) Error() string {
 // problem of so many characters.
 const (
 	MostFaults     = 100
-	longestField   = 160
-	longestProblem = 300
+	LongestField   = 160
+	LongestProblem = 300
 )
 
-// gathering collects the faults of a file.
-type gathering struct {
+// Gathering collects the faults of a file. The zero value is ready for use.
+type Gathering struct {
 	told   Faults
 	beyond int // that are not told
 	line   int // of the first of those
 }
 
-// add notes a fault; it is put into words only where it will be told.
-func (g *gathering) add(line int, field, format string, a ...any) {
-	if g.full() {
+// Add notes a fault; it is put into words only where it will be told.
+func (g *Gathering) Add(line int, field, format string, a ...any) {
+	if g.Full() {
 		if g.beyond == 0 {
 			g.line = line
 		}
 		g.beyond++
 		return
 	}
-	g.told = append(g.told, Fault{line, shorten(field, longestField), shorten(fmt.Sprintf(format, a...), longestProblem)})
+	g.told = append(g.told, Fault{line, Shorten(field, LongestField), Shorten(fmt.Sprintf(format, a...), LongestProblem)})
 }
 
-func (g *gathering) full() bool { return len(g.told) == MostFaults }
+// Full reports whether no more faults are told: those that follow are counted.
+func (g *Gathering) Full() bool { return len(g.told) == MostFaults }
 
-func (g *gathering) count() int { return len(g.told) + g.beyond }
+// Count returns how many faults there are, told or not.
+func (g *Gathering) Count() int { return len(g.told) + g.beyond }
 
-// err returns the faults; nil where there are none.
-func (g *gathering) err() error {
+// Err returns the faults; nil where there are none.
+func (g *Gathering) Err() error {
 	switch {
 	case len(g.told) == 0:
 		return nil
@@ -76,8 +78,8 @@ func (g *gathering) err() error {
 	return append(g.told, Fault{g.line, "", fmt.Sprintf("from here on there are %d faults more", g.beyond)})
 }
 
-// shorten cuts a text past so many characters.
-func shorten(s string, most int) string {
+// Shorten cuts a text past so many characters.
+func Shorten(s string, most int) string {
 	if len(s) <= most || utf8.RuneCountInString(s) <= most {
 		return s
 	}
