@@ -188,14 +188,20 @@ func TestUsageFiles(t *testing.T) {
 	assert.ErrorContains(t, err, `month "soon" is not of the form 2027-01`)
 }
 
-func TestStudiesAreCheckedWhole(t *testing.T) {
+// editionsOfTheDemo finds the demo's price lists by their platform.
+func editionsOfTheDemo(t *testing.T) formats.FindEdition {
+	t.Helper()
 	editions := map[string]*pricelist.Edition{}
 	for _, data := range demo.PriceLists() {
 		e, err := formats.ReadPriceList(t.Context(), data, day)
 		require.NoError(t, err)
 		editions[e.Platform.Key] = e
 	}
-	find := func(key string, _ time.Time) (*pricelist.Edition, bool) { e, ok := editions[key]; return e, ok }
+	return func(key string, _ time.Time) (*pricelist.Edition, bool) { e, ok := editions[key]; return e, ok }
+}
+
+func TestStudiesAreCheckedWhole(t *testing.T) {
+	find := editionsOfTheDemo(t)
 	sound := string(demo.Study())
 	s, err := formats.ReadStudy(t.Context(), []byte(sound), day, find)
 	require.NoError(t, err)
@@ -203,10 +209,10 @@ func TestStudiesAreCheckedWhole(t *testing.T) {
 	for _, row := range []struct{ old, new, want string }{
 		{`"platform": "fernwire"`, `"platform": "heron"`, `there is no edition of platform "heron" read on 2026-11-12`},
 		{`"months": 36`, `"months": 999`, "months: expected a whole number from 1 to 120"},
-		{`"value": "8.5"`, `"value": "8.25"`, "is not a number from 0 to 9 in halves"},
+		{`"value": "8.5"`, `"value": "8.25"`, "ratings[0].value: expected a rating that is a number from 0 to 9 in halves, such as 6.5, found \"8.25\""},
 		{`"option": "quirebird", "criterion": "look"`, `"option": "heron", "criterion": "look"`, `there is no option "heron"`},
 		{`"option": "quirebird", "criterion": "look"`, `"option": "quirebird", "criterion": "smell"`, `there is no criterion "smell"`},
-		{`"option": "quirebird", "criterion": "look"`, `"option": "quirebird", "criterion": "help"`, `has rated "quirebird" on "help" already`},
+		{`"option": "quirebird", "criterion": "look"`, `"option": "quirebird", "criterion": "help"`, `ratings[19]: rating "Imke Vroom/quirebird/help" stands twice; keep one`},
 		{`"worst": "10000.00"`, `"worst": "10.00"`, "the worst cost, 10, is below the best, 4000"},
 		{`"key": "osier-mail", "platform"`, `"key": "brindlepost", "platform"`, `option "brindlepost" stands twice`},
 		{`"face": 1`, `"face": 13`, "face: expected a whole number from 1 to 12"},
@@ -214,13 +220,13 @@ func TestStudiesAreCheckedWhole(t *testing.T) {
 		{`"level": "want"`, `"level": "wish"`, "expected one of must, want, bonus"},
 		{`"rate": "1.17"`, `"rate": "0"`, "expected a rate above 0"},
 		{`"growth": "2%"`, `"growth": "99%"`, "out of range"},
-		{`"rates": [`, `"rates": [{"currency": "GBP", "rate": "1.18", "on": "2026-11-20"}, `, "rates[1].currency: there are two rates for GBP; keep one"},
+		{`"rates": [`, `"rates": [{"currency": "GBP", "rate": "1.18", "on": "2026-11-20"}, `, `rates[1]: rate "GBP" stands twice; keep one`},
 		{`"on": "2026-11-20"`, `"on": "2026-11-30"`, "rates[0].on: 2026-11-30 is in the future"},
-		{`"needs": [`, `"needs": [{"feature": "automation/event-triggers", "name": "x", "level": "bonus"}, `, `there are two needs of "automation/event-triggers"; keep one`},
+		{`"needs": [`, `"needs": [{"feature": "automation/event-triggers", "name": "x", "level": "bonus"}, `, `needs[1]: need "automation/event-triggers" stands twice; keep one`},
 		{`"face": 2`, `"face": 1`, "two options have face 1; each needs one of its own"},
-		{`"drivers": [`, `"own_drivers": [{"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock"}, {"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock"}], "drivers": [`, `own_drivers[1].key: driver "trays" is told twice`},
+		{`"drivers": [`, `"own_drivers": [{"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock"}, {"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock"}], "drivers": [`, `own_drivers[1]: driver "trays" stands twice; keep one`},
 		{`"drivers": [`, `"own_drivers": [{"key": "contacts", "name": "Trays", "unit": "tray", "kind": "stock"}], "drivers": [`, `own_drivers[0].key: driver "contacts" is told twice`},
-		{`"drivers": [`, `"drivers": [{"driver": "contacts", "now": 5}, `, `driver "contacts" is set twice`},
+		{`"drivers": [`, `"drivers": [{"driver": "contacts", "now": 5}, `, `drivers[1]: driver "contacts" stands twice; keep one`},
 		{`"now": 6400`, `"now": "6,400"`, "expected a number from 0"},
 		{`"rater": "Imke Vroom"`, `"rater": "Im\u043ae Vroom"`, "one word of it has letters of"},
 		{`"rater": "Imke Vroom"`, `"rater": "imke vroom"`, `"Imke Vroom" looks like "imke vroom", who rates too`},

@@ -42,8 +42,7 @@ type PlatformEntry struct {
 // holds the options that are in the bin too, with their ratings.
 type StudyEntry struct {
 	Study     *study.Study
-	Binned    map[string]time.Time // by key of the option
-	BinnedAt  time.Time            // of the study itself; zero: not in the bin
+	BinnedAt  time.Time // of the study itself; zero: not in the bin
 	UpdatedAt time.Time
 	History   []ChangeEntry
 }
@@ -81,12 +80,15 @@ type (
 		Editions []string   `json:"editions"`
 	}
 	studyEntryFile struct {
-		BinnedAt  *time.Time    `json:"binned_at,omitempty"`
-		UpdatedAt time.Time     `json:"updated_at"`
-		Study     studyFile     `json:"study"`
-		History   []ChangeEntry `json:"history"`
+		BinnedAt  *time.Time      `json:"binned_at,omitempty"`
+		UpdatedAt time.Time       `json:"updated_at"`
+		Study     json.RawMessage `json:"study"`
+		History   []ChangeEntry   `json:"history"`
 	}
 )
+
+// withBin is how studies stand in a workspace: with what rests in their bin.
+var withBin = study.Fields(study.Sources{WithBin: true})
 
 // WriteWorkspace writes a workspace as a file that [ReadWorkspace] reads back
 // equal.
@@ -96,7 +98,7 @@ func WriteWorkspace(w *Workspace) ([]byte, error) {
 		f.Platforms = append(f.Platforms, platformFile{p.Key, momentOf(p.BinnedAt), orNone(p.Editions)})
 	}
 	for _, s := range w.Studies {
-		f.Studies = append(f.Studies, studyEntryFile{momentOf(s.BinnedAt), s.UpdatedAt, toStudyFile(s.Study, s.Binned), orNone(s.History)})
+		f.Studies = append(f.Studies, studyEntryFile{momentOf(s.BinnedAt), s.UpdatedAt, withBin.Write(*s.Study), orNone(s.History)})
 	}
 	return json.MarshalIndent(f, "", "  ")
 }
@@ -146,8 +148,7 @@ func (file *File) Workspace() (*Workspace, error) {
 	f.each("studies", must, 10_000, func(s *fields) {
 		one := StudyEntry{BinnedAt: s.moment("binned_at", optional), UpdatedAt: s.moment("updated_at", must)}
 		if inner := s.inside("study", must); inner != nil {
-			one.Study, one.Binned = readStudy(inner, find, true)
-			inner.done()
+			one.Study = readStudy(f.r, inner.node, inner.path, study.Sources{Latest: f.r.latest, Find: find, WithBin: true})
 			if one.BinnedAt.IsZero() && keys[one.Study.Key] {
 				inner.refuse(inner.node, "key", "study %q stands twice", one.Study.Key)
 			}

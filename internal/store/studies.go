@@ -85,9 +85,11 @@ func (s *Store) loadStudy(ctx context.Context, q querier, workspace, id uuid.UUI
 		return nil, fmt.Errorf("study %s: %w", id, err)
 	}
 	for i, edition := range l.editions {
-		if st.Options[i].Edition, err = s.edition(ctx, q, edition); err != nil {
+		o := &st.Options[i]
+		if o.Edition, err = s.edition(ctx, q, edition); err != nil {
 			return nil, fmt.Errorf("study %s: %w", id, err)
 		}
+		o.Platform, o.ObservedOn = o.Edition.Platform.Key, o.Edition.ObservedOn
 	}
 	if errs.err != nil {
 		return nil, fmt.Errorf("study %s cannot be read: %w", id, errs.err)
@@ -164,10 +166,12 @@ func loadNeeds(b *pgx.Batch, l *loading, _ *reading) {
 }
 
 func loadOptions(b *pgx.Batch, l *loading, _ *reading) {
-	l.each(b, "select key, name, face, is_now, edition_id from study_options where study_id = $1 and "+l.which+" order by position", func(r pgx.Rows) error {
+	l.each(b, "select key, name, face, is_now, edition_id, deleted_at from study_options where study_id = $1 and "+l.which+" order by position", func(r pgx.Rows) error {
 		var o study.Option
 		var edition uuid.UUID
-		err := r.Scan(&o.Key, &o.Name, &o.Face, &o.Now, &edition)
+		var binned *time.Time
+		err := r.Scan(&o.Key, &o.Name, &o.Face, &o.Now, &edition, &binned)
+		o.BinnedAt = since(binned)
 		l.Study.Options, l.editions = append(l.Study.Options, o), append(l.editions, edition)
 		return err
 	})

@@ -92,7 +92,7 @@ func insertStudy(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, st *study.
 		b.Queue("insert into study_needs (id, study_id, position, feature, name, note, level) values ($1, $2, $3, $4, $5, $6, $7)", newID(), id, i, n.Feature, n.Name, n.Note, string(n.Level))
 	}
 	for i, o := range st.Options {
-		b.Queue("insert into study_options (id, study_id, position, key, name, face, is_now, edition_id) values ($1, $2, $3, $4, $5, $6, $7, $8)", newID(), id, i, o.Key, o.Name, o.Face, o.Now, editions[o.Edition])
+		b.Queue("insert into study_options (id, study_id, position, key, name, face, is_now, edition_id, deleted_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)", newID(), id, i, o.Key, o.Name, o.Face, o.Now, editions[o.Edition], orNull(o.BinnedAt))
 	}
 	for i, c := range st.Criteria {
 		b.Queue("insert into study_criteria (id, study_id, position, key, name, note, source, weight, best, worst) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)",

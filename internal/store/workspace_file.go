@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"maps"
 	"slices"
 	"time"
 
@@ -151,17 +150,6 @@ func (s *Store) exportStudies(ctx context.Context, tx pgx.Tx, workspace uuid.UUI
 		if one.Study, err = s.loadWhole(ctx, tx, workspace, id); err != nil {
 			return err
 		}
-		one.Binned = map[string]time.Time{}
-		err := each(ctx, tx, "select key, deleted_at from study_options where study_id = $1 and deleted_at is not null", func(r pgx.CollectableRow) error {
-			var key string
-			var at *time.Time
-			err := r.Scan(&key, &at)
-			one.Binned[key] = since(at)
-			return err
-		}, id)
-		if err != nil {
-			return err
-		}
 		if one.History, err = exportHistory(ctx, tx, "c.study_id = $1", id); err != nil {
 			return err
 		}
@@ -263,12 +251,6 @@ func (b *bringing) studies(ctx context.Context, w *formats.Workspace) error {
 		id, err := insertStudy(ctx, b.tx, b.workspace, s.Study, b.editions)
 		if err != nil {
 			return err
-		}
-		for _, key := range slices.Sorted(maps.Keys(s.Binned)) {
-			at := s.Binned[key]
-			if _, err := b.tx.Exec(ctx, "update study_options set deleted_at = $3 where study_id = $1 and key = $2", id, key, at); err != nil {
-				return err
-			}
 		}
 		if _, err := b.tx.Exec(ctx, "update studies set deleted_at = $2, updated_at = $3 where id = $1", id, orNull(s.BinnedAt), s.UpdatedAt); err != nil {
 			return err

@@ -50,7 +50,11 @@ type Option struct {
 	Key, Name string
 	Face      int  // 1 to 12
 	Now       bool // what runs today
-	Edition   *pricelist.Edition
+	// Which price list it goes by, and that list itself.
+	Platform   string
+	ObservedOn time.Time
+	Edition    *pricelist.Edition
+	BinnedAt   time.Time // since when it rests in the bin; zero: it does not
 }
 
 // Outcome is everything that follows from a study. Results stand in the order

@@ -1,0 +1,136 @@
+package document
+
+// Part describes some of the fields of a P: one of them, a list, the fields of
+// one kind, or a check of several.
+type Part[P any] interface {
+	read(r *reading, o *opened, p *P)
+	write(w *writer, p *P)
+	schema(s *object)
+	// at returns the end of the steps below p; nil where the part has none such.
+	// For editing, what lies on the way is copied, so that p shares nothing with
+	// what it was copied from.
+	at(p *P, steps []string, editing bool) end
+}
+
+// Parts describe all fields of a P, in the order in which they are written.
+type Parts[P any] []Part[P]
+
+func (parts Parts[P]) read(r *reading, o *opened, p *P) {
+	for _, part := range parts {
+		part.read(r, o, p)
+	}
+}
+
+func (parts Parts[P]) write(w *writer, p *P) {
+	for _, part := range parts {
+		part.write(w, p)
+	}
+}
+
+func (parts Parts[P]) schema(s *object) {
+	for _, part := range parts {
+		part.schema(s)
+	}
+}
+
+func (parts Parts[P]) at(p *P, steps []string, editing bool) end {
+	for _, part := range parts {
+		if e := part.at(p, steps, editing); e != nil {
+			return e
+		}
+	}
+	return nil
+}
+
+// Option says more of a field or a list.
+type Option func(*traits)
+
+type traits struct {
+	must     bool
+	always   bool
+	need     int
+	formerly []string
+}
+
+func traitsOf(more []Option) (t traits) {
+	for _, option := range more {
+		option(&t)
+	}
+	return t
+}
+
+// Must says that a field has to be there.
+func Must(t *traits) { t.must = true }
+
+// Always says that a field is written also where it is empty or nought.
+func Always(t *traits) { t.always = true }
+
+// Needs says what changing a field needs of whoever does, in a measure of the
+// document's owner; 0 where nothing is told.
+func Needs(need int) Option { return func(t *traits) { t.need = need } }
+
+// Formerly says what a field was called in earlier files.
+func Formerly(name string) Option {
+	return func(t *traits) { t.formerly = append(t.formerly, name) }
+}
+
+// When describes fields that a P has only where is holds. condition names the
+// field and the value by which it does, for the schema.
+func When[P any](condition [2]string, is func(*P) bool, of ...Part[P]) Part[P] {
+	return &when[P]{condition, is, of}
+}
+
+type when[P any] struct {
+	condition [2]string
+	is        func(*P) bool
+	parts     Parts[P]
+}
+
+func (w *when[P]) read(r *reading, o *opened, p *P) {
+	if w.is(p) {
+		w.parts.read(r, o, p)
+	}
+}
+
+func (w *when[P]) write(out *writer, p *P) {
+	if w.is(p) {
+		w.parts.write(out, p)
+	}
+}
+
+func (w *when[P]) at(p *P, steps []string, editing bool) end {
+	if !w.is(p) {
+		return nil
+	}
+	return w.parts.at(p, steps, editing)
+}
+
+// Check looks at a P once all of it has been read, and tells what is wrong at
+// which path below it.
+func Check[P any](look func(p *P, tell func(at Path, format string, a ...any))) Part[P] {
+	return check[P]{look}
+}
+
+type check[P any] struct {
+	look func(*P, func(Path, string, ...any))
+}
+
+func (c check[P]) read(r *reading, o *opened, p *P) {
+	r.later = append(r.later, func() {
+		c.look(p, func(at Path, format string, a ...any) { r.tell(o.at.To(at.Steps()...), format, a...) })
+	})
+}
+
+func (c check[P]) write(*writer, *P)         {}
+func (c check[P]) schema(*object)            {}
+func (c check[P]) at(*P, []string, bool) end { return nil }
+
+// Then does something with a P as soon as what stands before has been read.
+func Then[P any](do func(*P)) Part[P] { return then[P]{do} }
+
+type then[P any] struct{ do func(*P) }
+
+func (t then[P]) read(_ *reading, _ *opened, p *P) { t.do(p) }
+func (t then[P]) write(*writer, *P)                {}
+func (t then[P]) schema(*object)                   {}
+func (t then[P]) at(*P, []string, bool) end        { return nil }

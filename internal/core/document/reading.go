@@ -1,0 +1,94 @@
+package document
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// reading is a document while it is read.
+type reading struct {
+	ctx    context.Context
+	faults *Gathering
+	places map[Path]place // of items that were read
+	later  []func()       // checks, once all is read
+}
+
+// place is where something stands in the file.
+type place struct {
+	node *Node
+	path string // by positions: "options[1]"
+}
+
+// opened is an object of the file and what is known of its fields.
+type opened struct {
+	node  *Node
+	path  string // by positions
+	at    Path   // by keys
+	known []string
+}
+
+// open opens an object; what is none has a fault, and no fields.
+func (r *reading) open(n *Node, path string, at Path) *opened {
+	o := &opened{node: n, path: path, at: at}
+	if n.Shape != IsObject {
+		r.refuse(n, path, "expected an object, found %s", n.Shape)
+		o.node = &Node{Shape: IsObject, Line: n.Line}
+	}
+	return o
+}
+
+func (r *reading) refuse(n *Node, path, format string, a ...any) {
+	r.faults.Add(int(n.Line), path, format, a...)
+}
+
+// tell puts a fault at the end of a path by keys, or as near to it as there is
+// something in the file.
+func (r *reading) tell(at Path, format string, a ...any) {
+	steps := at.Steps()
+	for n := len(steps); n >= 0; n-- {
+		found, ok := r.places[Path("").To(steps[:n]...)]
+		if !ok {
+			continue
+		}
+		path := found.path
+		if n < len(steps) {
+			path = Join(path, steps[n])
+			if field := found.node.Field(steps[n]); field != nil {
+				found.node = field
+			}
+		}
+		r.refuse(found.node, path, format, a...)
+		return
+	}
+}
+
+// take returns a field's value, under whichever of its names; nil where it is
+// missing or null.
+func (o *opened) take(r *reading, name, want string, t traits) (n *Node, path string) {
+	for _, one := range append([]string{name}, t.formerly...) {
+		o.known = append(o.known, one)
+		if n == nil {
+			n, path = o.node.Field(one), Join(o.path, one)
+		}
+	}
+	if n == nil {
+		path = Join(o.path, name)
+		if t.must {
+			r.refuse(o.node, path, "is missing; expected %s", want)
+		}
+	}
+	return n, path
+}
+
+// done reports the fields that do not belong to an object.
+func (o *opened) done(r *reading) {
+	for i, name := range o.node.Names {
+		if !slices.Contains(o.known, name) {
+			r.refuse(o.node.Items[i], Join(o.path, Shorten(name, LongestField)), "is not a field here; there are %s", strings.Join(slices.Compact(slices.Sorted(slices.Values(o.known))), ", "))
+		}
+	}
+}
+
+func position(path string, i int) string { return fmt.Sprintf("%s[%d]", path, i) }

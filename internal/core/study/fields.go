@@ -1,0 +1,290 @@
+package study
+
+import (
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
+)
+
+// Format is what the file of a study says that it is.
+const Format = "nine-coins/study/1"
+
+// Sources say what a study is read against. The zero value takes no day that
+// is past 1990 and knows no edition.
+type Sources struct {
+	// The last day that is not in the future.
+	Latest time.Time
+	// Returns the edition of a platform that was read on a day; nil: none is
+	// looked up, and the options have none.
+	Find func(platform string, observedOn time.Time) (*pricelist.Edition, bool)
+	// Options that rest in the bin are read and written too.
+	WithBin bool
+}
+
+const (
+	toEdit = int(doors.ToEdit)
+	toRate = int(doors.ToRate)
+)
+
+// Fields is the table of a study's fields: what its files hold, how each is
+// edited, and what that needs ([doors.Need]).
+func Fields(from Sources) *document.Table[Study] {
+	type s = *Study
+	edits := document.Needs(toEdit)
+	return &document.Table[Study]{Format: Format, Title: "A study of Nine Coins", Parts: document.Parts[Study]{
+		document.Field("key", "key", key, func(s s) *string { return &s.Key }, document.Must),
+		document.Field("title", "title", title(120), func(s s) *string { return &s.Title }, document.Must, edits),
+		document.Field("company", "company", title(80), func(s s) *string { return &s.Company }, edits),
+		document.Field("question", "question", note(600), func(s s) *string { return &s.Question }, edits),
+		document.Field("currency", "currency", currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
+		document.Field("start", "first month", month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
+		document.Field("months", "months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
+		document.Field("pay", "pay", document.Among(projection.Monthly, projection.Yearly), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
+		document.Field("budget", "budget", price, func(s s) *money.Amount { return &s.Budget }, edits),
+		document.Field("patience_days", "days after which a list is stale", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
+		document.List("rates", document.Items[Study, exchange]{Get: exchanges, Set: setExchanges, Key: func(e *exchange) string { return e.code }, Name: func(e *exchange) string { return e.code }, One: "rate", Most: 40},
+			exchangeParts(from.Latest), edits),
+		document.List("drivers", document.Of(func(s s) *[]Setting { return &s.Drivers }, document.Items[Study, Setting]{Key: func(d *Setting) string { return d.Driver }, Name: driverName, One: "driver", Most: 80, Must: true}), settingParts(), edits),
+		document.List("own_drivers", document.Of(func(s s) *[]usage.Driver { return &s.Own }, document.Items[Study, usage.Driver]{Key: func(d *usage.Driver) string { return d.Key }, Name: func(d *usage.Driver) string { return d.Name }, One: "driver", Most: 40}), driverParts(), edits),
+		document.List("needs", document.Of(func(s s) *[]coverage.Need { return &s.Needs }, document.Items[Study, coverage.Need]{Key: func(n *coverage.Need) string { return n.Feature }, Name: func(n *coverage.Need) string { return n.Name }, One: "need", Most: 200}), needParts(), edits),
+		document.List("options", document.Of(func(s s) *[]Option { return &s.Options }, document.Items[Study, Option]{Key: func(o *Option) string { return o.Key }, Name: func(o *Option) string { return o.Name }, One: "option", Most: orMore(from.WithBin), Must: true}), optionParts(from), edits),
+		document.List("criteria", document.Of(func(s s) *[]fit.Criterion { return &s.Criteria }, document.Items[Study, fit.Criterion]{Key: func(c *fit.Criterion) string { return c.ID }, Name: func(c *fit.Criterion) string { return c.Name }, One: "criterion", Most: 60}), criterionParts(), edits),
+		document.List("ratings", document.Of(func(s s) *[]fit.Rating { return &s.Ratings }, document.Items[Study, fit.Rating]{Key: RatingKey, Name: RatingKey, One: "rating", Most: 5_000}), ratingParts(), document.Needs(toRate)),
+		document.Check(ownDriversAreNew), document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace), document.Check(ratersDiffer),
+	}}
+}
+
+// orMore gives room for what rests in the bin beside what is in the running.
+func orMore(withBin bool) int {
+	if withBin {
+		return 20 * MostOptions
+	}
+	return MostOptions
+}
+
+// exchange is a rate with its currency.
+type exchange struct {
+	code string
+	quote.Rate
+}
+
+func exchanges(s *Study) []exchange {
+	var all []exchange
+	for _, code := range slices.Sorted(maps.Keys(s.Rates)) {
+		all = append(all, exchange{code, s.Rates[code]})
+	}
+	return all
+}
+
+func setExchanges(s *Study, all []exchange) {
+	s.Rates = map[string]quote.Rate{}
+	for _, e := range all {
+		s.Rates[e.code] = e.Rate
+	}
+}
+
+func exchangeParts(latest time.Time) document.Parts[exchange] {
+	return document.Parts[exchange]{
+		document.Field("currency", "currency", code, func(e *exchange) *string { return &e.code }, document.Must),
+		document.Field("rate", "rate", rate, func(e *exchange) *money.Amount { return &e.Rate.Rate }, document.Must, document.Needs(toEdit)),
+		document.Field("on", "day", until(latest), func(e *exchange) *time.Time { return &e.On }, document.Must, document.Needs(toEdit)),
+	}
+}
+
+func driverName(d *Setting) string {
+	if one, ok := usage.InCatalogue(d.Driver); ok {
+		return one.Name
+	}
+	return d.Driver
+}
+
+func settingParts() document.Parts[Setting] {
+	return document.Parts[Setting]{
+		document.Field("driver", "driver", key, func(d *Setting) *string { return &d.Driver }, document.Must),
+		document.Field("now", "today", quantity, func(d *Setting) *usage.Quantity { return &d.Path.Now }, document.Must, document.Needs(toEdit)),
+		document.Field("growth", "growth a month", share(usage.LeastGrowth, usage.MostGrowth), func(d *Setting) *money.Share { return &d.Path.Growth }, document.Always, document.Needs(toEdit)),
+	}
+}
+
+func driverParts() document.Parts[usage.Driver] {
+	edits := document.Needs(toEdit)
+	return document.Parts[usage.Driver]{
+		document.Field("key", "key", key, func(d *usage.Driver) *string { return &d.Key }, document.Must),
+		document.Field("name", "name", title(60), func(d *usage.Driver) *string { return &d.Name }, document.Must, edits),
+		document.Field("unit", "unit", title(40), func(d *usage.Driver) *string { return &d.Unit }, document.Must, edits),
+		document.Field("kind", "kind", document.Among(usage.Stock, usage.Flow), func(d *usage.Driver) *usage.Kind { return &d.Kind }, document.Must, edits),
+		document.Field("formula", "formula", formula, func(d *usage.Driver) *string { return &d.Formula }, edits),
+		document.Field("about", "about", note(300), func(d *usage.Driver) *string { return &d.About }, edits),
+	}
+}
+
+func needParts() document.Parts[coverage.Need] {
+	edits := document.Needs(toEdit)
+	return document.Parts[coverage.Need]{
+		document.Field("feature", "feature", feature, func(n *coverage.Need) *string { return &n.Feature }, document.Must),
+		document.Then(func(n *coverage.Need) { n.ID = n.Feature }),
+		document.Field("name", "name", title(80), func(n *coverage.Need) *string { return &n.Name }, document.Must, edits),
+		document.Field("note", "note", note(200), func(n *coverage.Need) *string { return &n.Note }, edits),
+		document.Field("level", "level", document.Among(coverage.Must, coverage.Want, coverage.Bonus), func(n *coverage.Need) *coverage.Level { return &n.Level }, document.Must, edits),
+	}
+}
+
+func optionParts(from Sources) document.Parts[Option] {
+	edits := document.Needs(toEdit)
+	parts := document.Parts[Option]{
+		document.Field("key", "key", key, func(o *Option) *string { return &o.Key }, document.Must),
+		document.Field("platform", "platform", key, func(o *Option) *string { return &o.Platform }, document.Must),
+		document.Field("observed_on", "list of", day, func(o *Option) *time.Time { return &o.ObservedOn }, document.Must, edits),
+		document.Field("name", "name", title(60), func(o *Option) *string { return &o.Name }, edits),
+		document.Field("face", "face", document.Whole(1, MostOptions), func(o *Option) *int { return &o.Face }, document.Must, edits),
+		document.Field("now", "runs today", document.YesNo(), func(o *Option) *bool { return &o.Now }, edits),
+	}
+	if from.WithBin {
+		parts = append(parts, document.Field("binned_at", "in the bin since", moment(from.Latest), func(o *Option) *time.Time { return &o.BinnedAt }))
+	}
+	return parts
+}
+
+func criterionParts() document.Parts[fit.Criterion] {
+	type c = *fit.Criterion
+	edits := document.Needs(toEdit)
+	return document.Parts[fit.Criterion]{
+		document.Field("key", "key", key, func(c c) *string { return &c.ID }, document.Must),
+		document.Field("name", "name", title(60), func(c c) *string { return &c.Name }, document.Must, edits),
+		document.Field("note", "note", note(200), func(c c) *string { return &c.Note }, edits),
+		document.Field("source", "source", document.Among(fit.Rated, fit.Cost), func(c c) *fit.Source { return &c.Source }, document.Must, edits),
+		document.Field("weight", "weight", share(0, money.Whole), func(c c) *money.Share { return &c.Weight }, document.Must, edits),
+		document.When([2]string{"source", string(fit.Cost)}, func(c c) bool { return c.Source == fit.Cost },
+			document.Field("best", "scores 9 at", price, func(c c) *money.Amount { return &c.Best }, document.Must, edits),
+			document.Field("worst", "scores 0 at", price, func(c c) *money.Amount { return &c.Worst }, document.Must, edits)),
+		document.Check(func(c c, tell func(document.Path, string, ...any)) {
+			if c.Source == fit.Cost && c.Worst < c.Best {
+				tell("worst", "the worst cost, %s, is below the best, %s", c.Worst, c.Best)
+			}
+		}),
+	}
+}
+
+// RatingKey tells ratings apart: who rates what on which criterion.
+func RatingKey(r *fit.Rating) string {
+	return strings.Join([]string{r.Rater, r.Option, r.Criterion}, "/")
+}
+
+func ratingParts() document.Parts[fit.Rating] {
+	type r = *fit.Rating
+	rates := document.Needs(toRate)
+	return document.Parts[fit.Rating]{
+		document.Field("rater", "rater", person, func(r r) *string { return &r.Rater }, document.Must),
+		document.Field("option", "option", key, func(r r) *string { return &r.Option }, document.Must),
+		document.Field("criterion", "criterion", key, func(r r) *string { return &r.Criterion }, document.Must),
+		document.Field("value", "rating", halves, func(r r) *fit.Halves { return &r.Value }, document.Must, rates),
+		document.Field("reason", "reason", note(300), func(r r) *string { return &r.Reason }, rates),
+	}
+}
+
+type tells = func(at document.Path, format string, a ...any)
+
+func ownDriversAreNew(s *Study, tell tells) {
+	for _, d := range s.Own {
+		if _, standard := usage.InCatalogue(d.Key); standard {
+			tell(document.Path("own_drivers").To(d.Key, "key"), "driver %q is told twice: it is a standard one", d.Key)
+		}
+	}
+}
+
+// lineUp gives each option its edition, and makes sure that they can be told
+// apart: in the bin an option may have another's face.
+func lineUp(from Sources) func(*Study, tells) {
+	return func(s *Study, tell tells) {
+		faces, now := map[int]bool{}, 0
+		for i := range s.Options {
+			o := &s.Options[i]
+			at := document.Path("options").To(o.Key)
+			if o.BinnedAt.IsZero() {
+				if o.Face > 0 && faces[o.Face] {
+					tell(at.To("face"), "two options have face %d; each needs one of its own", o.Face)
+				}
+				faces[o.Face] = true
+				if o.Now {
+					now++
+				}
+				if o.Now && now > 1 {
+					tell(at.To("now"), "only one option can be what runs today")
+				}
+			}
+			if from.Find == nil || o.Platform == "" || o.ObservedOn.IsZero() {
+				continue
+			}
+			e, ok := from.Find(o.Platform, o.ObservedOn)
+			if !ok {
+				tell(at.To("platform"), "there is no edition of platform %q read on %s; import its price list first", o.Platform, o.ObservedOn.Format(time.DateOnly))
+				continue
+			}
+			o.Edition = e
+			if o.Name == "" {
+				o.Name = e.Platform.Name
+			}
+		}
+	}
+}
+
+func ratingsHaveTheirPlace(s *Study, tell tells) {
+	options, criteria := map[string]bool{}, map[string]bool{}
+	for _, o := range s.Options {
+		options[o.Key] = true
+	}
+	for _, c := range s.Criteria {
+		criteria[c.ID] = true
+	}
+	for _, r := range s.Ratings {
+		at := document.Path("ratings").To(RatingKey(&r))
+		if !options[r.Option] {
+			tell(at.To("option"), "there is no option %q", r.Option)
+		}
+		if !criteria[r.Criterion] {
+			tell(at.To("criterion"), "there is no criterion %q", r.Criterion)
+		}
+	}
+}
+
+// ratersDiffer refuses names that could be taken for one another.
+func ratersDiffer(s *Study, tell tells) {
+	called := map[string]string{}
+	for _, r := range s.Ratings {
+		like := doors.Likeness(r.Rater)
+		if other, known := called[like]; !known {
+			called[like] = r.Rater
+		} else if other != r.Rater {
+			tell(document.Path("ratings").To(RatingKey(&r), "rater"), "%q looks like %q, who rates too; write the name the same way", r.Rater, other)
+		}
+	}
+}
+
+// InTheRunning returns the study as it is computed: without what rests in the
+// bin.
+func (s *Study) InTheRunning() *Study {
+	binned := map[string]bool{}
+	for _, o := range s.Options {
+		if !o.BinnedAt.IsZero() {
+			binned[o.Key] = true
+		}
+	}
+	if len(binned) == 0 {
+		return s
+	}
+	rest := *s
+	rest.Options = slices.DeleteFunc(slices.Clone(s.Options), func(o Option) bool { return binned[o.Key] })
+	rest.Ratings = slices.DeleteFunc(slices.Clone(s.Ratings), func(r fit.Rating) bool { return binned[r.Option] })
+	return &rest
+}
