@@ -60,7 +60,7 @@ func (s *Store) Bin(ctx context.Context, workspace uuid.UUID) ([]Binned, error) 
 				where s.workspace_id = $1 and s.deleted_at is null and o.deleted_at is not null
 			union all select 'platform', key, name, '00000000-0000-0000-0000-000000000000', '', deleted_at from platforms where workspace_id = $1 and deleted_at is not null)
 		select b.edit, b."of", b.name, b.study, b.title, b.deleted_at, coalesce((select p.name from changes c join people p on p.id = c.person_id
-			where c.workspace_id = $1 and c.edit = b.edit and c.of = b."of" and (b.edit <> 'option' or c.study_id = b.study) order by c.id desc limit 1), ''),
+			where c.workspace_id = $1 and c.edit = b.edit and c.of = b."of" and (b.edit <> 'option' or c.study_id = b.study) order by c.seq desc limit 1), ''),
 			floor(extract(epoch from b.deleted_at + $2 - now()) / 86400)::int + 1
 		from binned b order by b.deleted_at desc, b.name`, workspace, InBinFor)
 	if err != nil {
@@ -83,6 +83,9 @@ func (s *Store) Move(ctx context.Context, e Editing, edit, of, from, to string) 
 	return ErrMissing
 }
 
+// gone marks changes of what was removed for good: undo and redo pass them by.
+const gone = "update changes c set passed = true, lapsed = true where not (c.passed and c.lapsed) and "
+
 // Purge removes for good what has been in the bin for longer than a time,
 // links and letters that are past for as long, and what has expired. It goes by
 // the database's clock, as all that is noted does. Several processes may call
@@ -92,11 +95,18 @@ func (s *Store) Purge(ctx context.Context, after time.Duration) error {
 		"delete from studies where deleted_at < now() - $1::interval",
 		"delete from study_options where deleted_at < now() - $1::interval",
 		"delete from platforms p where deleted_at < now() - $1::interval and not exists (select from editions e join study_options o on o.edition_id = e.id where e.platform_id = p.id)",
+		gone + "c.edit = 'platform' and not exists (select from platforms p where p.workspace_id = c.workspace_id and p.key = c.of)",
+		gone + "c.edit = 'option' and not exists (select from study_options o where o.study_id = c.study_id and o.key = c.of)",
+		gone + "c.edit = 'rating' and not exists (select from study_options o where o.study_id = c.study_id and o.key = c.option)",
 		"delete from passes where ends_at < now() - $1::interval",
 		"delete from letters where sent_at < now() - $1::interval",
 		"delete from tries where at < now() - $1::interval",
 	} {
-		if err := s.again(ctx, func() error { _, err := s.pool.Exec(ctx, sql, after); return err }); err != nil {
+		args := []any{after}
+		if strings.HasPrefix(sql, gone) {
+			args = nil
+		}
+		if err := s.again(ctx, func() error { _, err := s.pool.Exec(ctx, sql, args...); return err }); err != nil {
 			return fmt.Errorf("emptying the bin: %w", err)
 		}
 	}

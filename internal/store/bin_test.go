@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"strings"
 	"testing"
 
 	"ninecoins/internal/core/usage"
@@ -126,6 +127,70 @@ func TestTheBinIsEmptiedAfterThirtyDays(t *testing.T) {
 	rows, err := s.Editions(t.Context(), w.ID)
 	require.NoError(t, err)
 	assert.Len(t, rows, 4, "what is not in the bin stays")
+}
+
+// TestAWorkspaceWithTwinsComesInAgain exports a workspace in which a study and
+// one in the bin have the same key, whichever was made first.
+func TestAWorkspaceWithTwinsComesInAgain(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	require.NoError(t, remove(t, s, e))
+	_, err := s.ImportStudy(ctx, wide(e), demo.Study())
+	require.NoError(t, err)
+	first, second := e, e
+	first.Study, err = s.ImportStudy(ctx, wide(e), renamed("autumn-list", "Autumn list"))
+	require.NoError(t, err)
+	require.NoError(t, remove(t, s, first))
+	second.Study, err = s.ImportStudy(ctx, wide(e), renamed("autumn-list", "Autumn list again"))
+	require.NoError(t, err)
+	require.NoError(t, remove(t, s, second))
+	require.NoError(t, restore(t, s, first))
+	out, err := s.ExportWorkspace(ctx, e.Workspace)
+	require.NoError(t, err)
+	account, _, err := s.AtDoor(ctx, demo.People[0].Email)
+	require.NoError(t, err)
+	w, err := s.NewWorkspace(ctx, account, "Empty")
+	require.NoError(t, err)
+	_, err = s.ImportFile(ctx, testkit.As(t, s, w.ID, uuid.Nil, doors.Owner), out)
+	require.NoError(t, err)
+	again, err := s.ExportWorkspace(ctx, w.ID)
+	require.NoError(t, err)
+	assert.Equal(t, string(out), string(again))
+}
+
+// TestUndoGoesOnAfterThingsAreGoneForGood deletes platforms and options, lets
+// them be purged, and undoes: what is gone is passed by.
+func TestUndoGoesOnAfterThingsAreGoneForGood(t *testing.T) {
+	url := testkit.Database(t)
+	s, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	require.NoError(t, s.Migrate(t.Context()))
+	w, _, err := s.FirstWorkspace(t.Context(), "Madder")
+	require.NoError(t, err)
+	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
+	e := demoIn(t, s, w.ID)
+	for _, key := range []string{"one", "two"} {
+		_, err := s.ImportPriceList(t.Context(), wide(e), []byte(strings.Replace(string(demo.PriceLists()[0]), `"key": "brindlepost"`, `"key": "`+key+`"`, 1)))
+		require.NoError(t, err)
+		require.NoError(t, s.Move(t.Context(), wide(e), "platform", key, store.Here, store.InBin))
+	}
+	require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Of(3), usage.Of(4)))
+	require.NoError(t, s.SetRating(t.Context(), e, "quirebird", "look", new(ratingOf(t, "8.5")), new(ratingOf(t, "6"))))
+	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
+	sql(t, url, "update platforms set deleted_at = deleted_at - interval '31 days' where key = 'two'")
+	sql(t, url, "update study_options set deleted_at = deleted_at - interval '31 days' where deleted_at is not null")
+	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
+	recent, err := s.Recent(t.Context(), wide(e))
+	require.NoError(t, err)
+	require.NotNil(t, recent.Undo)
+	assert.Equal(t, "one", recent.Undo.Of, "the other is gone for good")
+	done, err := s.Undo(t.Context(), wide(e))
+	require.NoError(t, err)
+	assert.Equal(t, "one", done.Of)
+	done, err = s.Undo(t.Context(), e)
+	require.NoError(t, err)
+	assert.Equal(t, "seats", done.Of, "and so are the option and its rating")
 }
 
 // TestAWorkspaceGoesOutAndComesInEqual exports a workspace in which everything

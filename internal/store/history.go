@@ -34,8 +34,8 @@ const (
 	fromChanges = "select " + changeColumns + " from changes c left join people p on p.id = c.person_id "
 	ofStudy     = "c.study_id = $1 and c.person_id = $2 and c.edit = any($3) "
 	ofWorkspace = "c.workspace_id = $1 and c.person_id = $2 and c.edit = any($3) "
-	undoOrder   = "and c.undone_at is null and not c.passed order by c.id desc limit 1"
-	redoOrder   = "and c.undone_at is not null and not c.lapsed order by c.id limit 1"
+	undoOrder   = "and c.undone_at is null and not c.passed order by c.seq desc limit 1"
+	redoOrder   = "and c.undone_at is not null and not c.lapsed order by c.seq limit 1"
 )
 
 // own is the condition for changes of one's own within the scope.
@@ -115,7 +115,7 @@ func (s *Store) History(ctx context.Context, workspace, study uuid.UUID, a Asked
 		and case when $2 = '00000000-0000-0000-0000-000000000000'::uuid then c.study_id is null or c.edit = any($7)
 			else c.study_id = (select id from studies where workspace_id = $1 and id = $2 and deleted_at is null) end
 		and ($3::text[] is null or c.edit = any($3)) and ($4 = '00000000-0000-0000-0000-000000000000'::uuid or c.person_id = $4)
-		and ($5 = '00000000-0000-0000-0000-000000000000'::uuid or c.id < $5) order by c.id desc limit $6`, workspace, study, a.Edits, a.Person, a.Before, a.Most, undoable(true))
+		and ($5 = '00000000-0000-0000-0000-000000000000'::uuid or c.seq < (select seq from changes where id = $5)) order by c.seq desc limit $6`, workspace, study, a.Edits, a.Person, a.Before, a.Most, undoable(true))
 	return changes(rows, err)
 }
 

@@ -1,12 +1,15 @@
 package store_test
 
 import (
+	"strings"
 	"testing"
 
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/demo"
 	"ninecoins/internal/store"
+	"ninecoins/internal/testkit"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
@@ -112,4 +115,43 @@ func TestARefusedEditLeavesNoTraceInTheHistory(t *testing.T) {
 	history, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Edits: fields, Most: 500})
 	require.NoError(t, err)
 	assert.Empty(t, history)
+}
+
+// TestTheHistoryStandsInTheDatabasesOrder has changes made by processes whose
+// clocks disagree: their ids do not stand in the order in which they were made.
+func TestTheHistoryStandsInTheDatabasesOrder(t *testing.T) {
+	url := testkit.Database(t)
+	s, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	require.NoError(t, s.Migrate(t.Context()))
+	w, _, err := s.FirstWorkspace(t.Context(), "Madder")
+	require.NoError(t, err)
+	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
+	e := demoIn(t, s, w.ID)
+	for n, id := range []string{"0fffffff-0000-7000-8000-000000000000", "0aaaaaaa-0000-7000-8000-000000000000", "0ccccccc-0000-7000-8000-000000000000"} {
+		require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Of(int64(3+n)), usage.Of(int64(4+n))))
+		sql(t, url, "update changes set id = $1 where became = $2 and edit = 'driver'", uuid.MustParse(id), usage.Of(int64(4+n)).String())
+	}
+	all := changes(t, s, e)
+	require.Len(t, all, 3)
+	for n, became := range []string{"6", "5", "4"} {
+		assert.Equal(t, became, all[n].Became, "the newest first")
+	}
+	older, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Edits: []string{"driver"}, Before: all[0].ID, Most: 5})
+	require.NoError(t, err)
+	assert.Len(t, older, 2)
+	for _, want := range []string{"6", "5", "4"} {
+		done, err := s.Undo(t.Context(), e)
+		require.NoError(t, err)
+		assert.Equal(t, want, done.Became)
+	}
+	for _, want := range []string{"4", "5", "6"} {
+		done, err := s.Redo(t.Context(), e)
+		require.NoError(t, err)
+		assert.Equal(t, want, done.Became)
+	}
+	out, err := s.ExportWorkspace(t.Context(), w.ID)
+	require.NoError(t, err)
+	assert.Less(t, strings.Index(string(out), `"became": "5"`), strings.Index(string(out), `"became": "6"`), "and the oldest first in the file")
 }

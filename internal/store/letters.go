@@ -23,7 +23,7 @@ func (s *Store) KeepLetter(ctx context.Context, to, subject, text string) error 
 
 // Letters lists the newest letters of the stand-in mailbox, at most n.
 func (s *Store) Letters(ctx context.Context, n int) ([]LetterRow, error) {
-	rows, err := s.pool.Query(ctx, `select id, sent_at, "to", subject, text from letters order by id desc limit $1`, n)
+	rows, err := s.pool.Query(ctx, `select id, sent_at, "to", subject, text from letters order by sent_at desc, id desc limit $1`, n)
 	if err != nil {
 		return nil, err
 	}

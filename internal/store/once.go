@@ -16,7 +16,7 @@ func (s *Store) ShowOnce(ctx context.Context, account uuid.UUID, place, text str
 // ShownOnce takes out what an account is to be shown at a place, the oldest
 // first.
 func (s *Store) ShownOnce(ctx context.Context, account uuid.UUID, place string) ([]string, error) {
-	rows, err := s.pool.Query(ctx, "with shown as (delete from shown_once where account_id = $1 and place = $2 returning id, text) select text from shown order by id", account, place)
+	rows, err := s.pool.Query(ctx, "with shown as (delete from shown_once where account_id = $1 and place = $2 returning made_at, id, text) select text from shown order by made_at, id", account, place)
 	if err != nil {
 		return nil, err
 	}

@@ -160,7 +160,7 @@ func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.
 
 // Invitations lists a workspace's invitations that can still be taken up.
 func (s *Store) Invitations(ctx context.Context, workspace uuid.UUID) ([]Pass, error) {
-	rows, err := s.pool.Query(ctx, "select "+passColumns+fromPasses+"where s.workspace_id = $1 and s.used_at is null and s.withdrawn_at is null and s.ends_at > now() order by s.id desc", workspace)
+	rows, err := s.pool.Query(ctx, "select "+passColumns+fromPasses+"where s.workspace_id = $1 and s.used_at is null and s.withdrawn_at is null and s.ends_at > now() order by s.made_at desc, s.id desc", workspace)
 	if err != nil {
 		return nil, err
 	}
@@ -261,7 +261,7 @@ func (s *Store) AskNewEmail(ctx context.Context, account uuid.UUID, email string
 // AskedEmail returns the email that an account waits to be confirmed; "" for
 // none.
 func (s *Store) AskedEmail(ctx context.Context, account uuid.UUID) (email string, err error) {
-	err = s.pool.QueryRow(ctx, "select email from passes where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null and ends_at > now() order by id desc limit 1", account, NewEmail).Scan(&email)
+	err = s.pool.QueryRow(ctx, "select email from passes where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null and ends_at > now() order by made_at desc, id desc limit 1", account, NewEmail).Scan(&email)
 	if missing(err) == ErrMissing {
 		err = nil
 	}

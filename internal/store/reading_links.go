@@ -71,7 +71,7 @@ func (s *Store) WithdrawReadingLink(ctx context.Context, e Editing, id uuid.UUID
 
 // ReadingLinks lists a study's reading links, the newest first.
 func (s *Store) ReadingLinks(ctx context.Context, workspace, study uuid.UUID) ([]ReadingLink, error) {
-	return links(s.pool.Query(ctx, "select "+linkColumns+"where s.workspace_id = $1 and s.id = $2 and s.deleted_at is null order by l.id desc", workspace, study))
+	return links(s.pool.Query(ctx, "select "+linkColumns+"where s.workspace_id = $1 and s.id = $2 and s.deleted_at is null order by l.made_at desc, l.id desc", workspace, study))
 }
 
 // OpenReadingLink returns the link of a secret and counts the opening. One

@@ -56,7 +56,7 @@ func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File)
 		if err != nil {
 			return err
 		}
-		if id, err = insertStudy(ctx, tx, by.Workspace, st, ids); err != nil {
+		if id, err = insertStudy(ctx, tx, by.Workspace, st, ids, time.Time{}); err != nil {
 			return err
 		}
 		by.Study = id
@@ -65,15 +65,17 @@ func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File)
 	return id, err
 }
 
-func insertStudy(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, st *study.Study, editions map[*pricelist.Edition]uuid.UUID) (uuid.UUID, error) {
+// insertStudy keeps a study; one that rests in the bin since a moment comes in
+// there, beside another of its key.
+func insertStudy(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, st *study.Study, editions map[*pricelist.Edition]uuid.UUID, binned time.Time) (uuid.UUID, error) {
 	own, err := json.Marshal(st.Own)
 	if err != nil {
 		return uuid.Nil, err
 	}
 	id := newID()
-	_, err = tx.Exec(ctx, `insert into studies (id, workspace_id, key, title, company, question, currency, start, months, pay, budget, patience, own_drivers)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`, id, workspace, st.Key, st.Title, st.Company, st.Question,
-		st.Currency.Code(), st.Start.ISO(), st.Horizon, string(st.Pay), st.Budget.String(), st.Patience, own)
+	_, err = tx.Exec(ctx, `insert into studies (id, workspace_id, key, title, company, question, currency, start, months, pay, budget, patience, own_drivers, deleted_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`, id, workspace, st.Key, st.Title, st.Company, st.Question,
+		st.Currency.Code(), st.Start.ISO(), st.Horizon, string(st.Pay), st.Budget.String(), st.Patience, own, orNull(binned))
 	var pgErr *pgconn.PgError
 	if errors.As(err, &pgErr) && pgErr.ConstraintName == "studies_key" {
 		return id, formats.Faults{{Line: 1, Field: "key", Problem: fmt.Sprintf("there is a study %q in the workspace already", st.Key)}}

@@ -165,7 +165,7 @@ func (s *Store) exportStudies(ctx context.Context, tx pgx.Tx, workspace uuid.UUI
 func exportHistory(ctx context.Context, tx pgx.Tx, where string, id uuid.UUID) ([]formats.ChangeEntry, error) {
 	var all []formats.ChangeEntry
 	err := each(ctx, tx, `select c.made_at, coalesce(p.name, ''), c.edit, case when c.edit = 'role' then '' else c.of end, c.option, c.rater, c.was, c.became, c.kept, c.name, c.undone_at, c.lapsed, c.passed
-		from changes c left join people p on p.id = c.person_id where `+where+" order by c.id", func(r pgx.CollectableRow) error {
+		from changes c left join people p on p.id = c.person_id where `+where+" order by c.seq", func(r pgx.CollectableRow) error {
 		var one formats.ChangeEntry
 		err := r.Scan(&one.At, &one.By, &one.Edit, &one.Of, &one.Option, &one.Rater, &one.Was, &one.Became, &one.Kept, &one.Name, &one.UndoneAt, &one.Lapsed, &one.Passed)
 		one.At = one.At.UTC()
@@ -248,11 +248,11 @@ func orNull(at time.Time) *time.Time {
 
 func (b *bringing) studies(ctx context.Context, w *formats.Workspace) error {
 	for _, s := range w.Studies {
-		id, err := insertStudy(ctx, b.tx, b.workspace, s.Study, b.editions)
+		id, err := insertStudy(ctx, b.tx, b.workspace, s.Study, b.editions, s.BinnedAt)
 		if err != nil {
 			return err
 		}
-		if _, err := b.tx.Exec(ctx, "update studies set deleted_at = $2, updated_at = $3 where id = $1", id, orNull(s.BinnedAt), s.UpdatedAt); err != nil {
+		if _, err := b.tx.Exec(ctx, "update studies set updated_at = $2 where id = $1", id, s.UpdatedAt); err != nil {
 			return err
 		}
 		if err := b.history(ctx, id, s.History); err != nil {
