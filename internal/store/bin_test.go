@@ -100,15 +100,7 @@ func TestAStudyDoesNotComeBackOverItsTwin(t *testing.T) {
 }
 
 func TestTheBinIsEmptiedAfterThirtyDays(t *testing.T) {
-	url := testkit.Database(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	t.Cleanup(s.Close)
-	require.NoError(t, s.Migrate(t.Context()))
-	w, _, err := s.FirstWorkspace(t.Context(), "Madder")
-	require.NoError(t, err)
-	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
-	e := demoIn(t, s, w.ID)
+	s, e, url := demoAt(t)
 	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
 	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.InBin, store.Here), "before that nothing goes")
@@ -121,10 +113,10 @@ func TestTheBinIsEmptiedAfterThirtyDays(t *testing.T) {
 	sql(t, url, "update studies set deleted_at = deleted_at - interval '31 days'")
 	sql(t, url, "update platforms set deleted_at = deleted_at - interval '31 days' where deleted_at is not null")
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
-	binned, err := s.Bin(t.Context(), w.ID)
+	binned, err := s.Bin(t.Context(), e.Workspace)
 	require.NoError(t, err)
 	assert.Empty(t, binned)
-	rows, err := s.Editions(t.Context(), w.ID)
+	rows, err := s.Editions(t.Context(), e.Workspace)
 	require.NoError(t, err)
 	assert.Len(t, rows, 4, "what is not in the bin stays")
 }
@@ -161,15 +153,7 @@ func TestAWorkspaceWithTwinsComesInAgain(t *testing.T) {
 // TestUndoGoesOnAfterThingsAreGoneForGood deletes platforms and options, lets
 // them be purged, and undoes: what is gone is passed by.
 func TestUndoGoesOnAfterThingsAreGoneForGood(t *testing.T) {
-	url := testkit.Database(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	t.Cleanup(s.Close)
-	require.NoError(t, s.Migrate(t.Context()))
-	w, _, err := s.FirstWorkspace(t.Context(), "Madder")
-	require.NoError(t, err)
-	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
-	e := demoIn(t, s, w.ID)
+	s, e, url := demoAt(t)
 	for _, key := range []string{"one", "two"} {
 		_, err := s.ImportPriceList(t.Context(), wide(e), []byte(strings.Replace(string(demo.PriceLists()[0]), `"key": "brindlepost"`, `"key": "`+key+`"`, 1)))
 		require.NoError(t, err)

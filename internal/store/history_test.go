@@ -7,9 +7,7 @@ import (
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/usage"
-	"ninecoins/internal/demo"
 	"ninecoins/internal/store"
-	"ninecoins/internal/testkit"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
@@ -120,15 +118,7 @@ func TestARefusedEditLeavesNoTraceInTheHistory(t *testing.T) {
 // TestTheHistoryStandsInTheDatabasesOrder has changes made by processes whose
 // clocks disagree: their ids do not stand in the order in which they were made.
 func TestTheHistoryStandsInTheDatabasesOrder(t *testing.T) {
-	url := testkit.Database(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	t.Cleanup(s.Close)
-	require.NoError(t, s.Migrate(t.Context()))
-	w, _, err := s.FirstWorkspace(t.Context(), "Madder")
-	require.NoError(t, err)
-	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
-	e := demoIn(t, s, w.ID)
+	s, e, url := demoAt(t)
 	for n, id := range []string{"0fffffff-0000-7000-8000-000000000000", "0aaaaaaa-0000-7000-8000-000000000000", "0ccccccc-0000-7000-8000-000000000000"} {
 		require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Of(int64(3+n)), usage.Of(int64(4+n))))
 		sql(t, url, "update changes set id = $1 where became = $2 and edit = 'driver'", uuid.MustParse(id), usage.Of(int64(4+n)).String())
@@ -151,7 +141,7 @@ func TestTheHistoryStandsInTheDatabasesOrder(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, want, done.Became)
 	}
-	out, err := s.ExportWorkspace(t.Context(), w.ID)
+	out, err := s.ExportWorkspace(t.Context(), e.Workspace)
 	require.NoError(t, err)
 	assert.Less(t, strings.Index(string(out), `"became": "5"`), strings.Index(string(out), `"became": "6"`), "and the oldest first in the file")
 }

@@ -144,15 +144,7 @@ func TestATransactionThatStandsInAnothersWayIsRunAgain(t *testing.T) {
 // TestTheBinGoesByTheDatabasesClock has a process whose own clock is anywhere:
 // how long something has rested is the database's to say.
 func TestTheBinGoesByTheDatabasesClock(t *testing.T) {
-	url := testkit.Database(t)
-	s, err := store.Open(t.Context(), url)
-	require.NoError(t, err)
-	t.Cleanup(s.Close)
-	require.NoError(t, s.Migrate(t.Context()))
-	w, _, err := s.FirstWorkspace(t.Context(), "Madder")
-	require.NoError(t, err)
-	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
-	e := demoIn(t, s, w.ID)
+	s, e, url := demoAt(t)
 	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
 	require.NoError(t, remove(t, s, e))
 	for _, row := range []struct {
@@ -160,18 +152,18 @@ func TestTheBinGoesByTheDatabasesClock(t *testing.T) {
 		left int
 	}{{"0 seconds", 30}, {"23 hours", 30}, {"25 hours", 29}, {"29 days 23 hours", 1}} {
 		sql(t, url, "update studies set deleted_at = now() - $1::text::interval", row.back)
-		binned, err := s.Bin(t.Context(), w.ID)
+		binned, err := s.Bin(t.Context(), e.Workspace)
 		require.NoError(t, err)
 		require.Len(t, binned, 1)
 		assert.InDelta(t, row.left, binned[0].DaysLeft, 1, row.back) // at the stroke of an hour
 		require.NoError(t, s.Purge(t.Context(), store.InBinFor))
-		binned, err = s.Bin(t.Context(), w.ID)
+		binned, err = s.Bin(t.Context(), e.Workspace)
 		require.NoError(t, err)
 		assert.Len(t, binned, 1, "it rests there for %s", row.back)
 	}
 	sql(t, url, "update studies set deleted_at = now() - interval '30 days 1 second'")
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
-	binned, err := s.Bin(t.Context(), w.ID)
+	binned, err := s.Bin(t.Context(), e.Workspace)
 	require.NoError(t, err)
 	assert.Empty(t, binned)
 

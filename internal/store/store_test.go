@@ -32,6 +32,17 @@ func withDemo(t *testing.T) (*store.Store, store.Editing) {
 	return s, demoIn(t, s, w.ID)
 }
 
+// demoAt is withDemo, with the database's address for looking behind the store's
+// back.
+func demoAt(t *testing.T) (*store.Store, store.Editing, string) {
+	t.Helper()
+	s, url := bare(t)
+	w, _, err := s.FirstWorkspace(t.Context(), "Madder")
+	require.NoError(t, err)
+	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
+	return s, demoIn(t, s, w.ID), url
+}
+
 // demoIn loads the demo, to be edited by its owner.
 func demoIn(t *testing.T, s *store.Store, workspace uuid.UUID) store.Editing {
 	t.Helper()
