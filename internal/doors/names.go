@@ -22,6 +22,13 @@ func Hidden(r rune) bool {
 	return unicode.Is(unicode.Cf, r) && r != '\u200c' && r != '\u200d'
 }
 
+// HiddenInNotes is [Hidden] for notes, which are copied from pages: they may
+// hold places for a hyphen and single marks of direction. Names would look
+// alike with and without them.
+func HiddenInNotes(r rune) bool {
+	return Hidden(r) && r != '\u00ad' && r != '\u200e' && r != '\u200f' && r != '\u061c'
+}
+
 // FoldSpaces writes every run of spaces, of whichever kind, as one plain space.
 func FoldSpaces(s string) string { return strings.Join(strings.FieldsFunc(s, unicode.IsSpace), " ") }
 

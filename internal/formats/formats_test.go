@@ -177,7 +177,7 @@ func TestUsageFiles(t *testing.T) {
 		`[{"driver": "contacts", "now": "many"}]`:                              `found "many"`,
 		`[{"driver": "contacts", "now": 1, "growth": "300%"}]`:                 "expected a share from -50% to 100%",
 		`[{"driver": "emails_sent", "now": 1}]`:                                "is derived",
-		`[{"driver": "contacts", "now": 1}, {"driver": "contacts", "now": 2}]`: "is set twice",
+		`[{"driver": "contacts", "now": 1}, {"driver": "contacts", "now": 2}]`: `drivers[1]: driver "contacts" stands twice; keep one`,
 		`"none"`: "expected a list",
 	} {
 		_, err := formats.ReadUsage(t.Context(), []byte(fmt.Sprintf(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": %s}`, in)), day)
@@ -185,7 +185,7 @@ func TestUsageFiles(t *testing.T) {
 		assert.Contains(t, err.Error(), want, in)
 	}
 	_, err = formats.ReadUsage(t.Context(), []byte(`{"format": "nine-coins/usage/1", "start": "soon", "drivers": []}`), day)
-	assert.ErrorContains(t, err, `month "soon" is not of the form 2027-01`)
+	assert.ErrorContains(t, err, `start: expected a month of the form 2027-01, found "soon"`)
 }
 
 // editionsOfTheDemo finds the demo's price lists by their platform.

@@ -58,7 +58,7 @@ func (file *File) PriceList() (*pricelist.Edition, error) {
 	f.each("plans", must, 60, func(p *fields) { e.Plans = append(e.Plans, readPlan(p)) })
 	f.each("add_ons", optional, 60, func(a *fields) {
 		e.AddOns = append(e.AddOns, pricelist.AddOn{Key: a.key("key", must), Name: a.text("name", must, 60), Plans: a.keys("plans", must),
-			Charges: readCharges(a), Gives: a.texts("gives", optional, featureForm.MatchString, "a feature such as \"growth/referrals\"")})
+			Charges: readCharges(a), Gives: a.texts("gives", optional, pricelist.FeatureForm.MatchString, "a feature such as \"growth/referrals\"")})
 	})
 	f.each("offers", optional, 60, func(o *fields) { e.Offers = append(e.Offers, readOffer(o)) })
 	if t := f.inside("trial", optional); t != nil {
@@ -109,7 +109,7 @@ func readPlan(p *fields) pricelist.Plan {
 			return plan
 		}
 		for i, key := range all.node.Names {
-			if !featureForm.MatchString(key) {
+			if !pricelist.FeatureForm.MatchString(key) {
 				all.refuse(all.node.Items[i], key, "expected a feature such as \"automation/event-triggers\"")
 				continue
 			}
@@ -180,7 +180,7 @@ func readEach(c *fields) int64 {
 func readPrice(c *fields, required bool) pricelist.Price {
 	p := pricelist.Price{Usual: c.amount("price", required)}
 	for _, name := range c.rest() {
-		if slices.Contains(pricelist.Reserved, name) || !keyForm.MatchString(name) {
+		if slices.Contains(pricelist.Reserved, name) || !document.KeyForm.MatchString(name) {
 			continue
 		}
 		c.pass(name)

@@ -18,16 +18,31 @@ import (
 
 const published = "../../docs/formats/study.schema.json"
 
-// TestThePublishedSchemaIsThatOfTheTable compares them; with NINECOINS_WRITE=1
-// it writes the published one anew.
-func TestThePublishedSchemaIsThatOfTheTable(t *testing.T) {
-	schema := study.Fields(study.Sources{}).Schema()
-	if os.Getenv("NINECOINS_WRITE") != "" {
-		require.NoError(t, os.WriteFile(published, schema, 0o644))
+// TestThePublishedSchemasAreThoseOfTheTables compares them; with
+// NINECOINS_WRITE=1 it writes the published ones anew.
+func TestThePublishedSchemasAreThoseOfTheTables(t *testing.T) {
+	for file, schema := range map[string][]byte{published: study.Fields(study.Sources{}).Schema(), "../../docs/formats/usage.schema.json": study.UsageFields.Schema()} {
+		if os.Getenv("NINECOINS_WRITE") != "" {
+			require.NoError(t, os.WriteFile(file, schema, 0o644))
+		}
+		there, err := os.ReadFile(file)
+		require.NoError(t, err)
+		assert.Equal(t, string(schema), string(there), "write it anew with: NINECOINS_WRITE=1 go test -run PublishedSchemas ./internal/formats")
 	}
-	there, err := os.ReadFile(published)
+}
+
+func TestTheSchemaOfUsageTakesTheExample(t *testing.T) {
+	schema, err := jsonschema.NewCompiler().Compile("../../docs/formats/usage.schema.json")
 	require.NoError(t, err)
-	assert.Equal(t, string(schema), string(there), "write it anew with: NINECOINS_WRITE=1 go test -run PublishedSchema ./internal/formats")
+	data, err := os.ReadFile("../../docs/examples/usage.json")
+	require.NoError(t, err)
+	for text, taken := range map[string]bool{string(data): true, strings.Replace(string(data), `"now"`, `"then"`, 1): false} {
+		value, err := jsonschema.UnmarshalJSON(strings.NewReader(text))
+		require.NoError(t, err)
+		assert.Equal(t, taken, schema.Validate(value) == nil)
+		_, err = formats.ReadUsage(t.Context(), []byte(text), day)
+		assert.Equal(t, taken, err == nil)
+	}
 }
 
 // TestTheSchemaTakesWhatIsTakenAndRefusesWhatIsNot holds the published schema

@@ -2,7 +2,6 @@ package formats
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -42,13 +41,12 @@ func (f *fields) line(n *document.Node, name, s string, required bool, longest i
 const longestTitle = 120
 
 // unseen reports the characters that a text must not hold because they are not
-// seen. Notes, which are copied from pages, may hold places for a hyphen and
-// single marks of direction; names would look alike with and without them.
+// seen.
 func unseen(longest int) func(rune) bool {
 	if longest <= longestTitle {
 		return doors.Hidden
 	}
-	return func(r rune) bool { return doors.Hidden(r) && !strings.ContainsRune("\u00ad\u200e\u200f\u061c", r) }
+	return doors.HiddenInNotes
 }
 
 // person reads the name of somebody.
@@ -75,15 +73,12 @@ func (f *fields) personIn(n *document.Node, name string, required bool) string {
 	return folded
 }
 
-var keyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}$`)
-var featureForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
-
 func (f *fields) key(name string, required bool) string {
 	n := f.of(name, required, "a key such as \"brindlepost\"", document.IsText)
 	if n == nil {
 		return ""
 	}
-	if !keyForm.MatchString(n.Text) {
+	if !document.KeyForm.MatchString(n.Text) {
 		f.refuse(n, name, "expected a key of small letters, digits, - and _, found %s", n.Describe())
 	}
 	return n.Text
@@ -113,5 +108,5 @@ func (f *fields) texts(name string, required bool, check func(string) bool, want
 }
 
 func (f *fields) keys(name string, required bool) []string {
-	return f.texts(name, required, keyForm.MatchString, "a key")
+	return f.texts(name, required, document.KeyForm.MatchString, "a key")
 }

@@ -108,6 +108,9 @@ func YesNo() Notation[bool] {
 	return Notation[bool]{Parse: strconv.ParseBool, Text: strconv.FormatBool, Want: "true or false", As: IsBool}
 }
 
+// KeyForm is the form of keys in all documents.
+var KeyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}$`)
+
 // Matching is a notation of texts of a form.
 func Matching(form *regexp.Regexp, want string) Notation[string] {
 	return Notation[string]{

@@ -2,6 +2,7 @@ package pricelist
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 )
@@ -170,6 +171,9 @@ func (c *checker) offer(e *Edition, at string, o Offer) {
 		c.add(at+".kind", "an offer of kind %q is not priced yet; %s and %s are", o.Kind, PercentOff, FreeMonths)
 	}
 }
+
+// FeatureForm is the form of a feature's key: "area/feature".
+var FeatureForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
 
 // MostFeatures is how many features a plan may have, its own and those of the
 // plans that it includes.

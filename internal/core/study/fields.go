@@ -42,7 +42,7 @@ const (
 func Fields(from Sources) *document.Table[Study] {
 	type s = *Study
 	edits := document.Needs(toEdit)
-	return &document.Table[Study]{Format: Format, Title: "A study of Nine Coins", Parts: document.Parts[Study]{
+	parts := document.Parts[Study]{
 		document.Field("key", "key", key, func(s s) *string { return &s.Key }, document.Must),
 		document.Field("title", "title", title(120), func(s s) *string { return &s.Title }, document.Must, edits),
 		document.Field("company", "company", title(80), func(s s) *string { return &s.Company }, edits),
@@ -53,16 +53,22 @@ func Fields(from Sources) *document.Table[Study] {
 		document.Field("pay", "pay", document.Among(projection.Monthly, projection.Yearly), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
 		document.Field("budget", "budget", price, func(s s) *money.Amount { return &s.Budget }, edits),
 		document.Field("patience_days", "days after which a list is stale", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
-		document.List("rates", document.Items[Study, exchange]{Get: exchanges, Set: setExchanges, Key: func(e *exchange) string { return e.code }, Name: func(e *exchange) string { return e.code }, One: "rate", Most: 40},
+		document.List("rates", document.Items[Study, exchange]{
+			Get: exchanges, Set: setExchanges, Key: func(e *exchange) string { return e.code }, Name: func(e *exchange) string { return e.code }, One: "rate", Most: 40},
 			exchangeParts(from.Latest), edits),
-		document.List("drivers", document.Of(func(s s) *[]Setting { return &s.Drivers }, document.Items[Study, Setting]{Key: func(d *Setting) string { return d.Driver }, Name: driverName, One: "driver", Most: 80, Must: true}), settingParts(), edits),
-		document.List("own_drivers", document.Of(func(s s) *[]usage.Driver { return &s.Own }, document.Items[Study, usage.Driver]{Key: func(d *usage.Driver) string { return d.Key }, Name: func(d *usage.Driver) string { return d.Name }, One: "driver", Most: 40}), driverParts(), edits),
-		document.List("needs", document.Of(func(s s) *[]coverage.Need { return &s.Needs }, document.Items[Study, coverage.Need]{Key: func(n *coverage.Need) string { return n.Feature }, Name: func(n *coverage.Need) string { return n.Name }, One: "need", Most: 200}), needParts(), edits),
-		document.List("options", document.Of(func(s s) *[]Option { return &s.Options }, document.Items[Study, Option]{Key: func(o *Option) string { return o.Key }, Name: func(o *Option) string { return o.Name }, One: "option", Most: orMore(from.WithBin), Must: true}), optionParts(from), edits),
-		document.List("criteria", document.Of(func(s s) *[]fit.Criterion { return &s.Criteria }, document.Items[Study, fit.Criterion]{Key: func(c *fit.Criterion) string { return c.ID }, Name: func(c *fit.Criterion) string { return c.Name }, One: "criterion", Most: 60}), criterionParts(), edits),
-		document.List("ratings", document.Of(func(s s) *[]fit.Rating { return &s.Ratings }, document.Items[Study, fit.Rating]{Key: RatingKey, Name: RatingKey, One: "rating", Most: 5_000}), ratingParts(), document.Needs(toRate)),
-		document.Check(ownDriversAreNew), document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace), document.Check(ratersDiffer),
-	}}
+	}
+	parts = append(parts, driversOf(func(s s) *[]Setting { return &s.Drivers }, func(s s) *[]usage.Driver { return &s.Own })...)
+	parts = append(parts,
+		document.List("needs", document.Of(func(s s) *[]coverage.Need { return &s.Needs }, document.Items[Study, coverage.Need]{
+			Key: func(n *coverage.Need) string { return n.Feature }, Name: func(n *coverage.Need) string { return n.Name }, One: "need", Most: 200}), needParts(), edits),
+		document.List("options", document.Of(func(s s) *[]Option { return &s.Options }, document.Items[Study, Option]{
+			Key: func(o *Option) string { return o.Key }, Name: func(o *Option) string { return o.Name }, One: "option", Most: orMore(from.WithBin), Must: true}), optionParts(from), edits),
+		document.List("criteria", document.Of(func(s s) *[]fit.Criterion { return &s.Criteria }, document.Items[Study, fit.Criterion]{
+			Key: func(c *fit.Criterion) string { return c.ID }, Name: func(c *fit.Criterion) string { return c.Name }, One: "criterion", Most: 60}), criterionParts(), edits),
+		document.List("ratings", document.Of(func(s s) *[]fit.Rating { return &s.Ratings }, document.Items[Study, fit.Rating]{
+			Key: RatingKey, Name: RatingKey, One: "rating", Most: 5_000}), ratingParts(), document.Needs(toRate)),
+		document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace), document.Check(ratersDiffer))
+	return &document.Table[Study]{Format: Format, Title: "A study of Nine Coins", Parts: parts}
 }
 
 // orMore gives room for what rests in the bin beside what is in the running.
@@ -194,14 +200,6 @@ func ratingParts() document.Parts[fit.Rating] {
 }
 
 type tells = func(at document.Path, format string, a ...any)
-
-func ownDriversAreNew(s *Study, tell tells) {
-	for _, d := range s.Own {
-		if _, standard := usage.InCatalogue(d.Key); standard {
-			tell(document.Path("own_drivers").To(d.Key, "key"), "driver %q is told twice: it is a standard one", d.Key)
-		}
-	}
-}
 
 // lineUp gives each option its edition, and makes sure that they can be told
 // apart: in the bin an option may have another's face.

@@ -3,13 +3,13 @@ package study
 import (
 	"errors"
 	"fmt"
-	"regexp"
 	"strings"
 	"time"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/usage"
 	"ninecoins/internal/doors"
 )
@@ -17,10 +17,8 @@ import (
 // How the values of a study are written and typed.
 
 var (
-	keyForm     = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}$`)
-	featureForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
-	key         = document.Matching(keyForm, "a key of small letters, digits, - and _")
-	feature     = document.Matching(featureForm, `a feature such as "automation/event-triggers"`)
+	key     = document.Matching(document.KeyForm, "a key of small letters, digits, - and _")
+	feature = document.Matching(pricelist.FeatureForm, `a feature such as "automation/event-triggers"`)
 )
 
 // plainly reads a number as people type it, with the sign of a percentage or
@@ -176,13 +174,9 @@ var person = document.Notation[string]{
 	Text: func(s string) string { return s }, Want: "a name", As: document.IsText, Input: document.Input{Longest: doors.MostName},
 }
 
-// Titles and notes of one line. Notes, which are copied from pages, may hold
-// places for a hyphen and single marks of direction; names would look alike
-// with and without them.
+// Titles and notes of one line.
 func title(longest int) document.Notation[string] { return document.Line(longest, doors.Hidden) }
 
 func note(longest int) document.Notation[string] {
-	return document.Line(longest, func(r rune) bool {
-		return doors.Hidden(r) && r != '\u00ad' && r != '\u200e' && r != '\u200f' && r != '\u061c'
-	})
+	return document.Line(longest, doors.HiddenInNotes)
 }
