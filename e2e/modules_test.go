@@ -86,6 +86,22 @@ func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
 	assert.Contains(t, lead(v), "from 6,400 to")
 }
 
+// TestKeysThatAreQuickerThanTheServerAreKept presses undo, redo and undo again
+// before the first of them was answered.
+func TestKeysThatAreQuickerThanTheServerAreKept(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	for _, contacts := range []string{"7000", "7500"} {
+		v.change("driver-contacts", contacts)
+		v.await(fmt.Sprintf(`document.getElementById("driver-contacts").defaultValue.replace(",", "") === %q`, contacts))
+	}
+	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur(); for (const shift of [false, true, false]) document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "z", ctrlKey: true, shiftKey: shift, bubbles: true, cancelable: true}))`))
+	v.await(`document.querySelector("[data-redo]") !== null && document.getElementById("driver-contacts").defaultValue === "7,000" && performance.getEntriesByType("resource").filter((r) => r.initiatorType === "fetch" && r.name.includes("/growth")).length >= 5`)
+	v.change("driver-seats", "4") // saved in its turn, after all of them
+	v.await(`document.querySelector("[data-undo]")?.textContent.includes("Seats back to 3")`)
+	assert.Equal(t, "7,000", see[string](v, `document.getElementById("driver-contacts").value`), "one change is taken back, not two")
+}
+
 func TestOpenPagesFollowEachOther(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")

@@ -1,4 +1,5 @@
 // Keys: 1 to 9 go to the coins, ? lists the keys, arrows walk a column of fields.
+import { inTurn } from "./saving.js";
 
 export function startKeys() {
   const dialog = document.querySelector("[data-keys-dialog]");
@@ -16,12 +17,16 @@ export function startKeys() {
   });
 }
 
+// Each key waits until what was asked for before it is answered: what can be undone is known only then.
+let turn = Promise.resolve();
+
 // takeBack undoes or, with Shift, redoes; in a field that is being typed in the browser's own undo stays.
 function takeBack(event) {
   const field = event.target.closest("input");
   if (field && field.value !== field.defaultValue) return;
   event.preventDefault();
-  document.querySelector(event.shiftKey ? "[data-redo]" : "[data-undo]")?.requestSubmit();
+  const form = event.shiftKey ? "[data-redo]" : "[data-undo]";
+  turn = turn.then(() => inTurn(() => {})).then(() => document.querySelector(form)?.requestSubmit());
 }
 
 // walk moves to the field in the same column of the row above or below.
