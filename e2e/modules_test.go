@@ -7,7 +7,6 @@ import (
 
 	"ninecoins/e2e/browser"
 	"ninecoins/internal/doors"
-	"ninecoins/internal/store"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -50,29 +49,29 @@ func TestWhatIsTypedSurvivesAServerThatDoesNotAnswer(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	v.do(chromedp.Evaluate[chromedp.Void](`window.real = window.fetch; window.fetch = () => Promise.reject(new TypeError("gone"))`))
-	v.change("driver-seats", "4")
+	v.change("drivers-seats-now", "4")
 	v.await(`!document.querySelector("[data-snag]").hidden`)
 	assert.Contains(t, see[string](v, `document.querySelector("[data-snag-text]").textContent`), "Not saved yet: Nine Coins does not answer. What you typed is still in its field")
-	assert.Equal(t, "4", see[string](v, `document.getElementById("driver-seats").value`))
+	assert.Equal(t, "4", see[string](v, `document.getElementById("drivers-seats-now").value`))
 	v.do(chromedp.Evaluate[chromedp.Void](`window.fetch = window.real`), chromedp.Click("[data-snag-again]"))
-	v.await(`document.getElementById("driver-seats").defaultValue === "4"`)
+	v.await(`document.getElementById("drivers-seats-now").defaultValue === "4"`)
 	assert.True(t, see[bool](v, `document.querySelector("[data-snag]").hidden`))
 }
 
 func TestEditsInARowDoNotGetInEachOthersWay(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")
-	v.change("driver-contacts", "7000")
-	v.change("growth-contacts", "3")
-	v.change("driver-contacts", "7500")
-	v.await(`document.querySelector(".lead-in").textContent.includes("from 7,500 to") && document.getElementById("growth-contacts").defaultValue === "3"`)
+	v.change("drivers-contacts-now", "7000")
+	v.change("drivers-contacts-growth", "3")
+	v.change("drivers-contacts-now", "7500")
+	v.await(`document.querySelector(".lead-in").textContent.includes("from 7,500 to") && document.getElementById("drivers-contacts-growth").defaultValue === "3"`)
 	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`))
 }
 
 func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")
-	v.change("driver-contacts", "9000")
+	v.change("drivers-contacts-now", "9000")
 	v.await(`document.querySelector("[data-undo]")?.textContent.includes("Contacts back to 6,400")`)
 	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
 	v.await(`document.querySelector(".lead-in").textContent.includes("from 6,400 to")`)
@@ -82,7 +81,7 @@ func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
 	v.do(chromedp.Click("[data-undo] button"))
 	v.await(`document.querySelector("[data-undo]") === null && document.querySelector("[data-redo]") !== null`)
 	// In a field that is being typed in, the browser's own undo stays.
-	v.do(chromedp.Focus("#driver-seats"), chromedp.KeyEvent("7"), chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl, chromedp.ModifierShift)))
+	v.do(chromedp.Focus("#drivers-seats-now"), chromedp.KeyEvent("7"), chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl, chromedp.ModifierShift)))
 	assert.Contains(t, lead(v), "from 6,400 to")
 }
 
@@ -92,14 +91,14 @@ func TestKeysThatAreQuickerThanTheServerAreKept(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	for _, contacts := range []string{"7000", "7500"} {
-		v.change("driver-contacts", contacts)
-		v.await(fmt.Sprintf(`document.getElementById("driver-contacts").defaultValue.replace(",", "") === %q`, contacts))
+		v.change("drivers-contacts-now", contacts)
+		v.await(fmt.Sprintf(`document.getElementById("drivers-contacts-now").defaultValue.replace(",", "") === %q`, contacts))
 	}
 	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur(); for (const shift of [false, true, false]) document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "z", ctrlKey: true, shiftKey: shift, bubbles: true, cancelable: true}))`))
-	v.await(`document.querySelector("[data-redo]") !== null && document.getElementById("driver-contacts").defaultValue === "7,000" && performance.getEntriesByType("resource").filter((r) => r.initiatorType === "fetch" && r.name.includes("/growth")).length >= 5`)
-	v.change("driver-seats", "4") // saved in its turn, after all of them
+	v.await(`document.querySelector("[data-redo]") !== null && document.getElementById("drivers-contacts-now").defaultValue === "7,000" && performance.getEntriesByType("resource").filter((r) => r.initiatorType === "fetch" && r.name.includes("/growth")).length >= 5`)
+	v.change("drivers-seats-now", "4") // saved in its turn, after all of them
 	v.await(`document.querySelector("[data-undo]")?.textContent.includes("Seats back to 3")`)
-	assert.Equal(t, "7,000", see[string](v, `document.getElementById("driver-contacts").value`), "one change is taken back, not two")
+	assert.Equal(t, "7,000", see[string](v, `document.getElementById("drivers-contacts-now").value`), "one change is taken back, not two")
 }
 
 func TestOpenPagesFollowEachOther(t *testing.T) {
@@ -107,20 +106,20 @@ func TestOpenPagesFollowEachOther(t *testing.T) {
 	v.open("growth")
 	colleague := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Editor)), 1280, 800)
 	colleague.open("growth")
-	colleague.do(chromedp.Focus("#driver-seats"), chromedp.KeyEvent("1"))
-	require.Equal(t, "1", see[string](colleague, `document.getElementById("driver-seats").value`)[:1])
+	colleague.do(chromedp.Focus("#drivers-seats-now"), chromedp.KeyEvent("1"))
+	require.Equal(t, "1", see[string](colleague, `document.getElementById("drivers-seats-now").value`)[:1])
 
-	v.change("driver-contacts", "9000")
+	v.change("drivers-contacts-now", "9000")
 	colleague.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to")`)
 	assert.Equal(t, "€8,706", colleague.counter("brindlepost", "[data-cost]"))
 	colleague.await(`!document.querySelector("[data-note]").hidden`)
 	assert.Contains(t, see[string](colleague, `document.querySelector("[data-note-text]").textContent`), "Imke Vroom changed Contacts from 6,400 to 9,000.")
-	assert.Equal(t, "driver-seats", see[string](colleague, `document.activeElement.id`), "who is typing is not disturbed")
-	assert.Contains(t, see[string](colleague, `document.getElementById("driver-seats").value`), "1")
-	assert.Equal(t, "3", see[string](colleague, `document.getElementById("driver-seats").defaultValue`), "and what is half typed is not saved")
+	assert.Equal(t, "drivers-seats-now", see[string](colleague, `document.activeElement.id`), "who is typing is not disturbed")
+	assert.Contains(t, see[string](colleague, `document.getElementById("drivers-seats-now").value`), "1")
+	assert.Equal(t, "3", see[string](colleague, `document.getElementById("drivers-seats-now").defaultValue`), "and what is half typed is not saved")
 	assert.Empty(t, see[string](v, `document.querySelector("[data-note-text]").textContent`), "one is not told of one's own change")
 
-	require.NoError(t, moveStudy(v, store.Here, store.InBin))
+	require.NoError(t, moveStudy(v, true))
 	colleague.await(`document.querySelector("[data-note-text]").textContent.includes("not here any more")`)
 }
 
@@ -129,12 +128,12 @@ func TestKeysGoWhereTheySay(t *testing.T) {
 	v.open("brief")
 	v.do(chromedp.KeyEvent("5"))
 	v.await(`document.querySelector("h1")?.textContent === "Growth"`)
-	v.do(chromedp.Focus("#driver-contacts"), chromedp.KeyEvent("6"))
+	v.do(chromedp.Focus("#drivers-contacts-now"), chromedp.KeyEvent("6"))
 	assert.Equal(t, "Growth", see[string](v, `document.querySelector("h1").textContent`), "in a field a digit is a digit")
 	v.do(chromedp.KeyEvent(kb.Escape))
-	assert.Equal(t, "6,400", see[string](v, `document.getElementById("driver-contacts").value`), "Escape puts back what stood there")
+	assert.Equal(t, "6,400", see[string](v, `document.getElementById("drivers-contacts-now").value`), "Escape puts back what stood there")
 	v.do(chromedp.KeyEvent(kb.ArrowDown))
-	assert.Equal(t, "driver-unsubscribed", see[string](v, `document.activeElement.id`))
+	assert.Equal(t, "drivers-unsubscribed-now", see[string](v, `document.activeElement.id`))
 	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), chromedp.KeyEvent("?"))
 	v.await(`document.querySelector("[data-keys-dialog]").open`)
 }

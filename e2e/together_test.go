@@ -43,7 +43,7 @@ func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
 	dov.open("growth")
 
 	// Each edit is followed, with a note of who made it; the counter follows too.
-	imke.change("driver-contacts", "9000")
+	imke.change("drivers-contacts-now", "9000")
 	dov.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to")`)
 	dov.await(`!document.querySelector("[data-note]").hidden`)
 	assert.Equal(t, "Imke Vroom changed Contacts from 6,400 to 9,000.", dov.text("[data-note-text]"))
@@ -51,18 +51,18 @@ func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
 	assert.Empty(t, dov.text("[data-undo]"), "what Imke changed is not Dov's to undo")
 
 	// Different fields never disturb each other, and each undoes one's own.
-	dov.change("driver-seats", "5")
-	imke.await(`document.getElementById("driver-seats").value === "5"`)
+	dov.change("drivers-seats-now", "5")
+	imke.await(`document.getElementById("drivers-seats-now").value === "5"`)
 	assert.Contains(t, imke.text("[data-undo]"), "Contacts back to 6,400")
 	imke.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), ctrlZ(false))
 	dov.await(`document.querySelector(".lead-in").textContent.includes("from 6,400 to")`)
 	assert.Equal(t, "Imke Vroom took back Contacts: 6,400 again.", dov.text("[data-note-text]"))
-	assert.Equal(t, "5", see[string](imke, `document.getElementById("driver-seats").value`), "Dov's stays")
+	assert.Equal(t, "5", see[string](imke, `document.getElementById("drivers-seats-now").value`), "Dov's stays")
 	imke.do(ctrlZ(true))
 	dov.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to")`)
 
 	// Undo of what somebody else changed since says so and shows both values.
-	dov.change("driver-contacts", "9500")
+	dov.change("drivers-contacts-now", "9500")
 	imke.await(`document.querySelector(".lead-in").textContent.includes("from 9,500 to")`)
 	imke.do(ctrlZ(false))
 	imke.await(`document.querySelector(".notice.trouble") !== null`)
@@ -72,14 +72,14 @@ func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
 	assert.Contains(t, lead(imke), "from 9,500 to", "left as it is")
 
 	// Both type into one field: the later save is told what the other wrote, and chooses.
-	dov.do(chromedp.Evaluate[chromedp.Void](`document.getElementById("driver-contacts").focus(); document.getElementById("driver-contacts").select()`), chromedp.KeyEvent("8800"))
-	imke.change("driver-contacts", "8000")
+	dov.do(chromedp.Evaluate[chromedp.Void](`document.getElementById("drivers-contacts-now").focus(); document.getElementById("drivers-contacts-now").select()`), chromedp.KeyEvent("8800"))
+	imke.change("drivers-contacts-now", "8000")
 	dov.await(`document.querySelector(".lead-in").textContent.includes("from 8,000 to")`)
-	assert.Equal(t, "8800", see[string](dov, `document.getElementById("driver-contacts").value`), "what is typed stays")
+	assert.Equal(t, "8800", see[string](dov, `document.getElementById("drivers-contacts-now").value`), "what is typed stays")
 	dov.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
-	dov.await(`document.getElementById("driver-contacts-problem") !== null`)
-	assert.Regexp(t, `Imke Vroom changed this at \d\d:\d\d, while you typed. What stands there now is theirs; yours \(8800\) was not saved. ?Save mine: 8800 Keep theirs: 8,000`, dov.text("#driver-contacts-problem"))
-	dov.do(chromedp.Click("#driver-contacts-problem button"))
+	dov.await(`document.getElementById("drivers-contacts-now-problem") !== null`)
+	assert.Regexp(t, `Imke Vroom changed this at \d\d:\d\d, while you typed. What stands there now is theirs; yours \(8800\) was not saved. ?Save mine: 8800 Keep theirs: 8,000`, dov.text("#drivers-contacts-now-problem"))
+	dov.do(chromedp.Click("#drivers-contacts-now-problem button"))
 	imke.await(`document.querySelector(".lead-in").textContent.includes("from 8,800 to")`)
 	assert.Equal(t, "Dov Amsel changed Contacts from 8,000 to 8,800.", imke.text("[data-note-text]"))
 
@@ -95,10 +95,10 @@ func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
 	resp, err := imke.app.As(t, doors.Editor).Post(imke.app.Address+"/sign-out", "", nil)
 	require.NoError(t, err)
 	resp.Body.Close()
-	dov.change("driver-seats", "6")
+	dov.change("drivers-seats-now", "6")
 	dov.await(`!document.querySelector("[data-snag]").hidden`)
 	assert.Contains(t, dov.text("[data-snag-text]"), "You are not signed in, or your session was ended.")
-	assert.Equal(t, "6", see[string](dov, `document.getElementById("driver-seats").value`), "what was typed stays")
+	assert.Equal(t, "6", see[string](dov, `document.getElementById("drivers-seats-now").value`), "what was typed stays")
 }
 
 func TestAnEditSurvivesADatabaseThatGoesAway(t *testing.T) {
@@ -112,19 +112,19 @@ func TestAnEditSurvivesADatabaseThatGoesAway(t *testing.T) {
 	v.do(browser.WithCookie(v.address, v.app.Cookie(t, v.app.Client)))
 	v.open("growth")
 	cable.Cut()
-	v.change("driver-contacts", "9000")
+	v.change("drivers-contacts-now", "9000")
 	v.await(`!document.querySelector("[data-snag]").hidden`)
 	assert.Contains(t, v.text("[data-snag-text]"), "Not saved yet: The database does not answer at present. What you typed is still in its field, and is saved by itself as soon as that is possible.")
-	v.change("driver-seats", "5")
-	assert.Equal(t, "9000", see[string](v, `document.getElementById("driver-contacts").value`))
+	v.change("drivers-seats-now", "5")
+	assert.Equal(t, "9000", see[string](v, `document.getElementById("drivers-contacts-now").value`))
 	cable.Mend()
-	v.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to") && document.getElementById("driver-seats").defaultValue === "5" && document.querySelector("[data-snag]").hidden`)
+	v.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to") && document.getElementById("drivers-seats-now").defaultValue === "5" && document.querySelector("[data-snag]").hidden`)
 	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`), "saved by itself, and once")
 
 	// Following goes on afterwards too.
 	dov := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Editor)), 1280, 800)
 	dov.open("growth")
-	dov.change("driver-contacts", "9100")
+	dov.change("drivers-contacts-now", "9100")
 	v.await(`document.querySelector(".lead-in").textContent.includes("from 9,100 to")`)
 }
 
@@ -135,9 +135,9 @@ func TestARaterRatesAndIsToldWhatElseIsNotTheirs(t *testing.T) {
 	hedy := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Rater)), 1280, 800)
 	hedy.open("scores")
 	assert.Equal(t, "You are a rater here: you may rate, log trials and note findings. An owner can give you another role.", hedy.text(".limits"))
-	assert.Zero(t, see[int](hedy, `document.querySelectorAll("#weight-ease, #best-cost").length`))
+	assert.Zero(t, see[int](hedy, `document.querySelectorAll("#criteria-ease-weight, #criteria-cost-best").length`))
 	assert.Equal(t, "This is changed by editors.", see[string](hedy, `document.querySelector(".scores .locked").title`))
-	hedy.change("rating-brindlepost-ease", "3")
+	hedy.change("ratings-brindlepost-ease-value", "3")
 	hedy.await(`document.querySelector("[data-undo]")?.textContent.includes("Brindlepost on Ease of daily work back to not rated")`)
 	assert.Equal(t, "6.5", see[string](hedy, `document.querySelector('[data-pile="brindlepost"] .pile-fit b').textContent`), "the mean of 7 and 3 counts")
 	hedy.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".controls a")].find((a) => a.textContent === "Imke Vroom").click()`))
@@ -155,7 +155,7 @@ func TestARaterRatesAndIsToldWhatElseIsNotTheirs(t *testing.T) {
 	board.open("growth")
 	assert.Zero(t, see[int](board, `document.querySelectorAll("main input, main button").length`))
 	v.open("growth")
-	v.change("driver-contacts", "9000")
+	v.change("drivers-contacts-now", "9000")
 	board.await(`document.querySelector(".lead-in").textContent.includes("from 9,000 to")`)
 	assert.Equal(t, "Somebody changed Contacts from 6,400 to 9,000.", board.text("[data-note-text]"))
 }
@@ -211,7 +211,7 @@ func TestStoredScriptsDoNotRun(t *testing.T) {
 	dov := enter(t, app, app.Address, app.Cookie(t, app.As(t, doors.Editor)), 1280, 800)
 	dov.open("growth")
 	v.open("growth")
-	v.change("driver-contacts", "9000")
+	v.change("drivers-contacts-now", "9000")
 	dov.await(`!document.querySelector("[data-note]").hidden`)
 	assert.Contains(t, dov.text("[data-note-text]"), "<script>", "the name is shown as it is")
 	for _, page := range []string{"scores", "history", "links", "brief"} {
@@ -237,7 +237,7 @@ func TestAnAddressThatIsShownOnceStaysToBeCopied(t *testing.T) {
 		v.await(`document.querySelector(".secret") !== null`)
 		address := see[string](v, `document.querySelector(".secret").value`)
 		assert.Contains(t, address, v.app.Address+"/read/")
-		dov.change("driver-contacts", []string{"9000", "9100", "9200"}[n])
+		dov.change("drivers-contacts-now", []string{"9000", "9100", "9200"}[n])
 		other.await(`document.querySelector("[data-note-text]").textContent.includes("` + []string{"9,000", "9,100", "9,200"}[n] + `")`)
 		assert.Equal(t, address, see[string](v, `document.querySelector(".secret")?.value ?? "gone"`), "following does not take it away")
 		assert.Zero(t, see[int](other, `document.querySelectorAll(".secret").length`), "nor is it shown where nobody made it")

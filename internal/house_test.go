@@ -18,14 +18,14 @@ import (
 
 // floors orders the rooms: a room imports only rooms on lower floors.
 var floors = map[string]int{
-	"internal/core/money": 0, "internal/core/document": 0, "internal/core/usage": 1, "internal/core/pricelist": 2, "internal/core/quote": 3,
-	"internal/core/projection": 4, "internal/core/coverage": 4, "internal/core/fit": 4, "internal/core/study": 5,
-	"internal/doors": 0, "internal/mail": 0, "internal/keep": 0, "internal/formats": 6, "internal/localpg": 6, "internal/store": 7, "internal/standin": 8, "internal/demo": 8, "internal/web": 8, "cmd/ninecoins": 9,
+	"internal/core/money": 0, "internal/core/document": 0, "internal/core/usage": 1, "internal/core/notation": 2, "internal/core/pricelist": 3, "internal/core/quote": 4,
+	"internal/core/projection": 5, "internal/core/coverage": 5, "internal/core/fit": 5, "internal/core/study": 6,
+	"internal/doors": 0, "internal/mail": 0, "internal/keep": 0, "internal/formats": 7, "internal/localpg": 7, "internal/store": 8, "internal/standin": 9, "internal/demo": 9, "internal/web": 9, "cmd/ninecoins": 10,
 }
 
 // outside lists what the core may import beside the standard library's pure
 // parts: the formula language and currency codes.
-var outside = []string{"github.com/expr-lang/expr/ast", "github.com/expr-lang/expr/file", "github.com/expr-lang/expr/parser", "golang.org/x/text/currency"}
+var outside = []string{"github.com/expr-lang/expr/ast", "github.com/expr-lang/expr/file", "github.com/expr-lang/expr/parser", "golang.org/x/text/currency", "golang.org/x/text/unicode/norm"}
 
 var barred = []string{"net/http", "database/sql", "os", "html/template", "text/template", "io/fs", "net", "log", "log/slog"}
 

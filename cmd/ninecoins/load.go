@@ -120,10 +120,11 @@ func exportCommand(ctx context.Context, args []string, out, errs io.Writer) erro
 		return errInput{"export needs a file to write: ninecoins export WORKSPACE.json"}
 	}
 	return withStore(ctx, *workspace, out, func(db *store.Store, w store.Workspace) error {
-		data, err := db.ExportWorkspace(ctx, w.ID)
-		if err == nil {
-			err = os.WriteFile(f.Arg(0), data, 0o600)
+		file, err := os.OpenFile(f.Arg(0), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
+		if err != nil {
+			return err
 		}
+		err = errors.Join(db.ExportWorkspace(ctx, w.ID, file), file.Close())
 		if err == nil {
 			fmt.Fprintf(out, "Wrote %s to %s.\n", w.Name, filepath.Base(f.Arg(0)))
 		}

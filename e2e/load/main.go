@@ -268,22 +268,22 @@ func (h *hand) fill(form url.Values, study string) string {
 	switch rand.IntN(5) {
 	case 0:
 		to := 3 + (h.seats-2)%9
-		set("edit", "driver", "of", "seats", "was", fmt.Sprint(h.seats), "value", fmt.Sprint(to))
+		set("op", "set", "path", "drivers.seats.now", "was", fmt.Sprint(h.seats), "value", fmt.Sprint(to))
 		h.seats = to
 		return study + "/growth"
 	case 1:
 		to := fmt.Sprint(rand.IntN(10))
-		set("edit", "rating", "of", "help", "option", "tallowpost", "was", h.rating, "value", to)
+		set("op", "set", "path", ratingPath(t, app, "tallowpost", "help"), "was", h.rating, "value", to)
 		h.rating = to
 		return study + "/scores"
 	case 2:
 		set("edit", "weight", "of", "ease", "was", fmt.Sprint(18+rand.IntN(3)), "value", fmt.Sprint(18+rand.IntN(3)))
 		return study + "/scores"
 	case 3:
-		set("edit", "redo")
+		set("op", "redo")
 		return study + "/verdict"
 	}
-	set("edit", "undo")
+	set("op", "undo")
 	return study + "/costs"
 }
 

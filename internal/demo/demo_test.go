@@ -2,6 +2,8 @@ package demo_test
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -39,8 +41,8 @@ func load(t testing.TB) *study.Study {
 
 func compute(t testing.TB, s *study.Study) *study.Outcome {
 	t.Helper()
-	o, err := study.Compute(s)
-	require.NoError(t, err)
+	o := study.Compute(s)
+	require.Empty(t, o.Faults)
 	return o
 }
 
@@ -174,29 +176,76 @@ func TestOneChangedNumberMovesEverything(t *testing.T) {
 	for i := range s.Criteria {
 		s.Criteria[i].Weight = 0
 	}
-	_, err := study.Compute(s)
-	assert.ErrorIs(t, err, fit.ErrWeights)
+	o = study.Compute(s)
+	assert.Equal(t, []study.Fault{{At: "criteria", Text: fit.ErrWeights.Error() + "; give one of them a weight"}}, o.Faults)
+	assert.Contains(t, o.SayVerdict().String(), "There is no pick yet.")
+	assert.Positive(t, o.Results[0].Schedule.Total, "costs are told all the same")
 }
 
-func TestStudiesThatCannotBeComputedSayWhy(t *testing.T) {
-	for want, spoil := range map[string]func(*study.Study){
-		"horizon of 0 months":         func(s *study.Study) { s.Horizon = 0 },
-		`driver "contacts" is set tw`: func(s *study.Study) { s.Drivers = append(s.Drivers, s.Drivers[0]) },
-		"out of range": func(s *study.Study) {
+// TestWhatIsAtFaultIsToldAtItsPlaceAndTheRestGoesOn spoils the demo in many ways,
+// also several at once, and says every sentence of what is left.
+func TestWhatIsAtFaultIsToldAtItsPlaceAndTheRestGoesOn(t *testing.T) {
+	spoils := map[string]func(*study.Study){
+		"months: 0 months are not between 1 and 120": func(s *study.Study) { s.Horizon = 0 },
+		"drivers.contacts.growth: Contacts in ": func(s *study.Study) {
 			s.Drivers[0].Path = usage.Path{Now: usage.Of(1_000_000_000), Growth: money.Whole}
 		},
-		"refers to itself": func(s *study.Study) { s.Own = []usage.Driver{{Key: "a", Formula: "a+1"}} },
-	} {
+		"own_drivers.a.formula: A: ":           func(s *study.Study) { s.Own = append(s.Own, usage.Driver{Key: "a", Name: "A", Formula: "a+1"}) },
+		"own_drivers.b.formula: B: ":           func(s *study.Study) { s.Own = append(s.Own, usage.Driver{Key: "b", Name: "B", Formula: "pigeons*2"}) },
+		"drivers.pigeons.now: pigeons: is unk": func(s *study.Study) { s.Drivers = append(s.Drivers, study.Setting{Driver: "pigeons"}) },
+		"criteria: at least one criterion":     func(s *study.Study) { s.Criteria = slices.Clone(s.Criteria); weighNothing(s.Criteria) },
+		"criteria.cost.worst: the worst cost":  func(s *study.Study) { s.Criteria = slices.Clone(s.Criteria); s.Criteria[0].Best = money.Units(20_000) },
+		"options.osier-mail.face: two":         func(s *study.Study) { s.Options = slices.Clone(s.Options); s.Options[0].Face = s.Options[1].Face },
+	}
+	told := func(o *study.Outcome) string {
+		var all []string
+		for _, f := range o.Faults {
+			all = append(all, string(f.At)+": "+f.Text)
+		}
+		for _, p := range []study.Phrase{o.SayVerdict(), o.SayNext(), o.SayCosts(), o.SayScores(), o.SayGrowth(), o.SayCoverage(), o.SayPrices()} {
+			assert.NotContains(t, p.String(), "%!")
+		}
+		_ = o.Facts()
+		return strings.Join(all, "\n")
+	}
+	everything := load(t)
+	for want, spoil := range spoils {
 		s := load(t)
 		spoil(s)
-		_, err := study.Compute(s)
-		assert.ErrorContains(t, err, want)
+		o := study.Compute(s)
+		assert.Contains(t, told(o), want)
+		assert.Len(t, o.Results, 5, want)
+		spoil(everything)
+	}
+	all := told(study.Compute(everything))
+	for want := range spoils {
+		if !strings.HasPrefix(want, "drivers.contacts") { // in one month it grows past nothing
+			assert.Contains(t, all, want)
+		}
+	}
+
+	// What a driver at fault feeds has no costs; what it does not feed goes on.
+	s := load(t)
+	spoils["drivers.contacts.growth: Contacts in "](s)
+	o := study.Compute(s)
+	for _, r := range o.Results {
+		assert.True(t, r.AtFault, r.Option.Key)
+		assert.Contains(t, r.Standing.Out, "it cannot be computed", r.Option.Key)
+		assert.NotEmpty(t, r.Coverage, r.Option.Key)
+	}
+	assert.Contains(t, o.Broken, "emails_sent")
+	assert.NotContains(t, o.Broken, "seats")
+}
+
+func weighNothing(criteria []fit.Criterion) {
+	for i := range criteria {
+		criteria[i].Weight = 0
 	}
 }
 
 func TestThinStudiesAreComputedToo(t *testing.T) {
 	s := load(t)
-	s.Options = nil
+	s.Options, s.Ratings = nil, nil
 	o := compute(t, s)
 	assert.Contains(t, o.SayVerdict().String(), "The line-up is empty")
 	assert.Contains(t, o.SayCosts().String(), "the line-up is empty")
@@ -235,8 +284,6 @@ func BenchmarkCompute(b *testing.B) {
 	s := load(b)
 	b.ReportAllocs()
 	for b.Loop() {
-		if _, err := study.Compute(s); err != nil {
-			b.Fatal(err)
-		}
+		study.Compute(s)
 	}
 }

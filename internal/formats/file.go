@@ -8,6 +8,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"ninecoins/internal/core/document"
@@ -73,7 +74,7 @@ func Open(ctx context.Context, data []byte, today time.Time) (*File, error) {
 		b = whole
 	}
 	f, err := openUpTo(ctx, data, today, b)
-	if err == nil && len(data) > single.Bytes && f.format != WorkspaceFormat {
+	if err == nil && len(data) > single.Bytes && f.format != WorkspaceFormat && f.format != WorkspaceFormatV1 {
 		return nil, sizeFault(len(data), single)
 	}
 	return f, err
@@ -116,14 +117,14 @@ func (f *File) Format() string { return f.format }
 
 // Misplaced refuses a file that is in none of the formats that are asked for.
 func (f *File) Misplaced(formats ...string) error {
-	at := open(f.root, "", f.r)
-	at.choice("format", must, formats...)
+	want := "one of " + strings.Join(formats, ", ")
+	switch n := f.root.Field("format"); {
+	case f.root.Shape != document.IsObject:
+		f.r.faults.Add(int(f.root.Line), "", "expected an object, found %s", f.root.Describe())
+	case n == nil:
+		f.r.faults.Add(int(f.root.Line), "format", "is missing; expected %s", want)
+	default:
+		f.r.faults.Add(int(n.Line), "format", "expected %s, found %s", want, n.Describe())
+	}
 	return f.r.done()
-}
-
-// fields opens the file's object, which must say that it is of a format.
-func (f *File) fields(format string) *fields {
-	at := open(f.root, "", f.r)
-	at.format(format)
-	return at
 }

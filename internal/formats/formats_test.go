@@ -72,8 +72,8 @@ func TestAPriceListIsReadWhole(t *testing.T) {
 // and looks for the fault.
 func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
 	for _, row := range []struct{ old, new, want string }{
-		{`price-list/1`, `price-list/2`, `line 2, format: expected "nine-coins/price-list/1"`},
-		{`"EUR"`, `"EURO"`, `line 6, currency: currency "EURO" is not an ISO 4217 code`},
+		{`price-list/1`, `price-list/2`, `line 2, format: expected one of nine-coins/price-list/1`},
+		{`"EUR"`, `"EURO"`, `line 6, currency: expected an ISO 4217 code such as "EUR", found "EURO"`},
 		{`"2026-10-02"`, `"02.10.2026"`, `line 4, observed_on: expected a day such as`},
 		{`"source": "price page",`, ``, `source: is missing`},
 		{`"source": "price page"`, `"source": "  "`, `source: is empty`},
@@ -84,9 +84,9 @@ func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
 		{`"counts": "contacts"`, `"counts": "contacts +"`, `meters[0].counts: formula "contacts +", column`},
 		{`"kind": "stock"`, `"kind": "pile"`, `meters[0].kind: expected one of stock, flow, found "pile"`},
 		{`"price": "12.00"`, `"price": "12,00"`, `line 14, plans[0].charges[0].bands[0].price: expected an amount`},
-		{`"price": "12.00"`, `"price": "-12.00"`, `expected an amount from 0 to`},
-		{`"price": "12.00"`, `"price": true`, `expected an amount such as "12.00", found "true"`},
-		{`"price": "12.00"`, `"price": "99999999999999999999"`, `too large`},
+		{`"price": "12.00"`, `"price": "-12.00"`, `expected an amount such as "12.00", from 0 to`},
+		{`"price": "12.00"`, `"price": true`, `from 0 to 1,000,000,000, found "true"`},
+		{`"price": "12.00"`, `"price": "99999999999999999999"`, `from 0 to 1,000,000,000, found "99999999999999999999"`},
 		{`"to": 5000`, `"to": 900`, `line 14, plans[0].charges[0].bands[1].to: band 2 ends at 900, not above band 1, which ends at 1,000`},
 		{`{"to": 1000, `, `{`, `only the last band may be without an end`},
 		{`{"to": 5000, `, `{`, `the last band has no end, so nothing lies above it`},
@@ -95,10 +95,10 @@ func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
 		{`"kind": "stair"`, `"kind": "once"`, `a charge of kind "once" is not priced yet`},
 		{`"kind": "stair"`, `"kind": "stairs"`, `expected one of flat, unit, stair`},
 		{`"meter": "contacts",` + "\n", `"meter": "sends",` + "\n", `plans[0].charges[0].meter: there is no meter "sends"`},
-		{`"months": 12`, `"months": 0`, `plans[0].terms[1].months: expected a whole number from 1 to 60, found 0`},
-		{`"months": 12`, `"months": 1.5`, `found 1.5`},
+		{`"months": 12`, `"months": 0`, `plans[0].terms[1].months: expected a whole number from 1 to 60, found "0"`},
+		{`"months": 12`, `"months": 1.5`, `found "1.5"`},
 		{`"key": "yearly", "months"`, `"key": "price", "months"`, `"price" is the name of a field`},
-		{`"key": "yearly", "months"`, `"key": "monthly", "months"`, `plans[0].terms[1].key: "monthly" is the key of`},
+		{`"key": "yearly", "months"`, `"key": "monthly", "months"`, `plans[0].terms[1]: term "monthly" stands twice`},
 		{`"off": "15%"`, `"off": "150%"`, `expected a share from 0% to 100%`},
 		{`"offered": "public"`, `"offered": "public", "includes": "stem"`, `plans[0].includes: plan "stem" must stand before`},
 		{`"offered": "public"`, `"offered": "public", "colour": "red"`, `plans[0].colour: is not a field here`},
@@ -130,7 +130,7 @@ func TestEachFaultIsNamedWithItsLineAndField(t *testing.T) {
 		{`"source": "price page"`, `"source": "price \u202epage"`, `source: holds a character that is not seen (U+202E)`},
 		{`["email"]`, `["email", "crm", "email"]`, `platform.does[2]: "email" stands twice`},
 		{`"price": "12.00"`, `"price": null`, `bands[0].price: is missing`},
-		{`"key": "contacts", "unit"`, `"key": "contacts", "unit": "x", "kind": "stock", "counts": "seats"}, {"key": "contacts", "unit"`, `meters[1].key: "contacts" is the key of meters[0] already`},
+		{`"key": "contacts", "unit"`, `"key": "contacts", "unit": "x", "kind": "stock", "counts": "seats"}, {"key": "contacts", "unit"`, `meters[1]: meter "contacts" stands twice`},
 	} {
 		require.Contains(t, smallList, row.old)
 		_, err := formats.ReadPriceList(t.Context(), []byte(strings.Replace(smallList, row.old, row.new, 1)), day)
@@ -185,7 +185,7 @@ func TestUsageFiles(t *testing.T) {
 		assert.Contains(t, err.Error(), want, in)
 	}
 	_, err = formats.ReadUsage(t.Context(), []byte(`{"format": "nine-coins/usage/1", "start": "soon", "drivers": []}`), day)
-	assert.ErrorContains(t, err, `start: expected a month of the form 2027-01, found "soon"`)
+	assert.ErrorContains(t, err, `start: expected a month such as 2027-01 or Jan 2027, found "soon"`)
 }
 
 // editionsOfTheDemo finds the demo's price lists by their platform.
@@ -219,7 +219,6 @@ func TestStudiesAreCheckedWhole(t *testing.T) {
 		{`"face": 1`, `"face": 1, "now": true`, "only one option can be what runs today"},
 		{`"level": "want"`, `"level": "wish"`, "expected one of must, want, bonus"},
 		{`"rate": "1.17"`, `"rate": "0"`, "expected a rate above 0"},
-		{`"growth": "2%"`, `"growth": "99%"`, "out of range"},
 		{`"rates": [`, `"rates": [{"currency": "GBP", "rate": "1.18", "on": "2026-11-20"}, `, `rates[1]: rate "GBP" stands twice; keep one`},
 		{`"on": "2026-11-20"`, `"on": "2026-11-30"`, "rates[0].on: 2026-11-30 is in the future"},
 		{`"needs": [`, `"needs": [{"feature": "automation/event-triggers", "name": "x", "level": "bonus"}, `, `needs[1]: need "automation/event-triggers" stands twice; keep one`},
@@ -241,7 +240,9 @@ func TestStudiesAreCheckedWhole(t *testing.T) {
 // TestWhatStandsTwiceInAWorkspaceIsRefused doubles a platform, a study and a
 // person; a study in the bin may share its key with one that is there.
 func TestWhatStandsTwiceInAWorkspaceIsRefused(t *testing.T) {
+	version := 0
 	file := func(people, platforms string, binned ...bool) string {
+		version++
 		var studies []string
 		for _, in := range binned {
 			bin := ""
@@ -250,18 +251,18 @@ func TestWhatStandsTwiceInAWorkspaceIsRefused(t *testing.T) {
 			}
 			studies = append(studies, `{`+bin+`"updated_at": "2026-11-01T00:00:00Z", "history": [], "study": {"format": "nine-coins/study/1", "key": "bare", "title": "Bare", "currency": "EUR", "start": "2027-01", "months": 1, "pay": "monthly", "patience_days": 90, "drivers": [], "options": []}}`)
 		}
-		return fmt.Sprintf(`{"format": "nine-coins/workspace/1", "name": "Madder", "people": [%s], "platforms": [%s], "studies": [%s], "history": []}`, people, platforms, strings.Join(studies, ", "))
+		return fmt.Sprintf(`{"format": "nine-coins/workspace/%d", "name": "Madder", "people": [%s], "platforms": [%s], "studies": [%s], "history": []}`, 1+version%2, people, platforms, strings.Join(studies, ", "))
 	}
 	for _, sound := range []string{file(`"Imke Vroom", "Dov Amsel"`, `{"key": "a", "editions": []}, {"key": "b", "editions": []}`, false, true, true), "\ufeff" + file("", "")} {
 		_, err := formats.ReadWorkspace(t.Context(), []byte(sound), day)
 		assert.NoError(t, err)
 	}
 	for want, broken := range map[string]string{
-		`people[1]: "Imke Vroom" looks like "Imke Vroom"`:             file(`"Imke Vroom", "Imke Vroom"`, ""),
+		`people[1]: "Imke Vroom" stands twice`:                        file(`"Imke Vroom", "Imke Vroom"`, ""),
 		`people[1]: "imke vroom" looks like "Imke Vroom"`:             file(`"Imke Vroom", "imke vroom"`, ""),
 		`people[0]: "Im\u200bke" is no name: it holds a character`:    file(`"Im\u200bke"`, ""),
-		`platforms[1].key: platform "a" stands twice`:                 file("", `{"key": "a", "editions": []}, {"key": "a", "editions": []}`),
-		`studies[1].study.key: study "bare" stands twice`:             file("", "", false, false),
+		`platforms[1]: platform "a" stands twice`:                     file("", `{"key": "a", "editions": []}, {"key": "a", "editions": []}`),
+		`studies[1]: study "bare" stands twice`:                       file("", "", false, false),
 		`studies[0].updated_at: 2027-11-01T00:00:00Z is in the futu`:  strings.Replace(file("", "", false), "2026-11-01", "2027-11-01", 1),
 		`studies[0].binned_at: 2027-11-01T00:00:00Z is in the future`: strings.Replace(file("", "", true), "2026-11-01", "2027-11-01", 1),
 	} {

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/formats"
@@ -21,7 +22,8 @@ const published = "../../docs/formats/study.schema.json"
 // TestThePublishedSchemasAreThoseOfTheTables compares them; with
 // NINECOINS_WRITE=1 it writes the published ones anew.
 func TestThePublishedSchemasAreThoseOfTheTables(t *testing.T) {
-	for file, schema := range map[string][]byte{published: study.Fields(study.Sources{}).Schema(), "../../docs/formats/usage.schema.json": study.UsageFields.Schema()} {
+	for file, schema := range map[string][]byte{published: study.Fields(study.Sources{}).Schema(), "../../docs/formats/usage.schema.json": study.UsageFields.Schema(),
+		"../../docs/formats/price-list.schema.json": pricelist.Fields(pricelist.Rules{}).Schema(), "../../docs/formats/workspace.schema.json": formats.WorkspaceSchema()} {
 		if os.Getenv("NINECOINS_WRITE") != "" {
 			require.NoError(t, os.WriteFile(file, schema, 0o644))
 		}

@@ -17,8 +17,9 @@ const StudyFormat = study.Format
 // FindEdition returns the edition of a platform that was read on a day.
 type FindEdition func(platform string, observedOn time.Time) (*pricelist.Edition, bool)
 
-// ReadStudy reads a study on a day and checks it whole: it must compute. A
-// file at fault is refused with [Faults].
+// ReadStudy reads a study on a day and checks it whole. A file at fault is
+// refused with [Faults]; one that cannot be computed is taken, as it can be
+// mended on the pages.
 func ReadStudy(ctx context.Context, data []byte, today time.Time, find FindEdition) (*study.Study, error) {
 	file, err := openUpTo(ctx, data, today, single)
 	if err != nil {
@@ -36,22 +37,15 @@ func (file *File) Study(find FindEdition) (*study.Study, error) {
 	return s, nil
 }
 
-// readStudy reads a study that stands at a path of a file. What rests in its
-// bin is not in the study that is checked.
+// readStudy reads a study that stands at a path of a file.
 func readStudy(r *reader, n *document.Node, path string, from study.Sources) *study.Study {
-	before := r.faults.Count()
 	s := study.Fields(from).Read(r.ctx, n, path, &r.faults)
-	if r.faults.Count() == before && !r.ended() {
-		if _, err := study.Compute(s.InTheRunning()); err != nil {
-			r.faults.Add(int(n.Line), path, "%v", err)
-		}
-	}
 	return &s
 }
 
 // WriteStudy writes a study as a file that [ReadStudy] reads back equal.
 func WriteStudy(s *study.Study) ([]byte, error) {
 	var out bytes.Buffer
-	err := json.Indent(&out, study.Fields(study.Sources{}).Write(*s), "", "  ")
+	err := json.Indent(&out, study.Fields(study.Sources{}).Write(*s.Named()), "", "  ")
 	return out.Bytes(), err
 }

@@ -36,7 +36,7 @@ func (s *Store) Visitor(ctx context.Context, account uuid.UUID, epoch int64, thi
 	var a Account
 	var seats []Seat
 	rows, err := s.pool.Query(ctx, `select a.id, a.name, a.email, a.epoch, a.password <> '', w.id, coalesce(w.name, ''), p.id, coalesce(p.name, ''), coalesce(m.role, ''),
-			exists (select from studies where id = $3 and workspace_id = w.id) or exists (select from editions where id = $3 and workspace_id = w.id)
+			exists (select from documents where id = $3 and workspace_id = w.id) or exists (select from editions where id = $3 and workspace_id = w.id)
 		from accounts a left join members m on m.account_id = a.id left join workspaces w on w.id = m.workspace_id left join people p on p.id = m.person_id
 		where a.id = $1 and a.epoch = $2 order by m.joined_at, w.id`, account, epoch, thing)
 	if err != nil {
@@ -128,22 +128,17 @@ func (s *Store) SetName(ctx context.Context, account uuid.UUID, name string) err
 		// each by id, so that two who come at once wait for one another in turn.
 		for _, sql := range []string{
 			"select from workspaces where id in (select workspace_id from people where account_id = $1) order by id for no key update",
-			"select from studies where workspace_id in (select workspace_id from people where account_id = $1) order by id for no key update",
+			"select from documents where workspace_id in (select workspace_id from people where account_id = $1) order by id for no key update",
 		} {
 			if _, err := tx.Exec(ctx, sql, account); err != nil {
 				return err
 			}
 		}
-		if _, err := tx.Exec(ctx, "update studies s set revision = revision + 1 from people p where p.account_id = $1 and p.workspace_id = s.workspace_id", account); err != nil {
+		if _, err := tx.Exec(ctx, "update documents s set revision = revision + 1 from people p where p.account_id = $1 and p.workspace_id = s.workspace_id", account); err != nil {
 			return err
 		}
-		for _, sql := range []string{
-			"update changes c set rater = $2 from people p where p.account_id = $1 and p.workspace_id = c.workspace_id and c.rater = p.name",
-			"update accounts set name = $2 where id = $1",
-		} {
-			if _, err := tx.Exec(ctx, sql, account, name); err != nil {
-				return err
-			}
+		if _, err := tx.Exec(ctx, "update accounts set name = $2 where id = $1", account, name); err != nil {
+			return err
 		}
 		_, err := tx.Exec(ctx, "update people set name = $2, likeness = $3 where account_id = $1", account, name, doors.Likeness(name))
 		return err

@@ -1,10 +1,10 @@
 package store_test
 
 import (
+	"io"
 	"strings"
 	"testing"
 
-	"ninecoins/internal/core/usage"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
@@ -23,19 +23,19 @@ func TestAnOptionRestsInTheBinWithItsRatings(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
 	before := load(t, s, e)
-	require.NoError(t, s.Move(ctx, e, "option", "quirebird", store.Here, store.InBin))
+	require.NoError(t, testkit.Delete(ctx, s, e, "options.quirebird"))
 	st := load(t, s, e)
 	assert.Len(t, st.Options, 4)
 	assert.Len(t, st.Ratings, len(before.Ratings)-5)
 	binned, err := s.Bin(ctx, e.Workspace)
 	require.NoError(t, err)
 	require.Len(t, binned, 1)
-	assert.Equal(t, "Quirebird", binned[0].Name)
+	assert.Equal(t, "Option Quirebird", binned[0].Name)
 	assert.Equal(t, "Spring list", binned[0].Title)
 	assert.Equal(t, "Imke Vroom", binned[0].By)
 
-	require.NoError(t, s.SetDriver(ctx, e, "seats", usage.Of(3), usage.Of(4)), "edits go on without it")
-	require.NoError(t, s.Move(ctx, e, "option", "quirebird", store.InBin, store.Here))
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.seats.now", "3", "4"), "edits go on without it")
+	require.NoError(t, bringBack(t, s, e, "options.quirebird"))
 	assert.Equal(t, before.Options, load(t, s, e).Options)
 	assert.Equal(t, before.Ratings, load(t, s, e).Ratings)
 	for range 3 {
@@ -43,24 +43,25 @@ func TestAnOptionRestsInTheBinWithItsRatings(t *testing.T) {
 		require.NoError(t, err)
 	}
 	assert.Equal(t, before.Options, load(t, s, e).Options, "deleting and bringing back are undone like any edit")
-	assert.ErrorIs(t, s.Move(ctx, e, "option", "heron", store.Here, store.InBin), store.ErrMissing)
-	assert.ErrorIs(t, s.Move(ctx, e, "study", e.Study.String(), store.Here, store.InBin), store.ErrMissing, "a study is not a part of itself")
-	for _, edit := range []string{"people", "driver", "rating", ""} {
-		assert.ErrorIs(t, s.Move(ctx, e, edit, "contacts", store.InBin, store.Here), store.ErrMissing, "%q does not go into the bin", edit)
+	var changed *store.ChangedError
+	assert.ErrorAs(t, testkit.Delete(ctx, s, e, "options.heron"), &changed)
+	assert.ErrorIs(t, s.Move(ctx, e, store.Studies, e.Study.String(), true), store.ErrMissing, "a study is not a part of itself")
+	for _, kind := range []string{"people", "driver", "rating", ""} {
+		assert.ErrorIs(t, s.Move(ctx, wide(e), kind, "contacts", false), store.ErrMissing, "%q does not go into the bin", kind)
 	}
 }
 
 func TestAPlatformThatStudiesRelyOnStays(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	err := s.Move(ctx, wide(e), "platform", "quirebird", store.Here, store.InBin)
+	err := s.Move(ctx, wide(e), store.Platforms, "quirebird", true)
 	var used *store.UsedError
 	require.ErrorAs(t, err, &used)
 	assert.Equal(t, []string{"Spring list"}, used.Studies)
-	require.NoError(t, s.Move(ctx, e, "option", "quirebird", store.Here, store.InBin))
-	assert.ErrorContains(t, s.Move(ctx, wide(e), "platform", "quirebird", store.Here, store.InBin), "Spring list (its option is in the bin)")
+	require.NoError(t, testkit.Delete(ctx, s, e, "options.quirebird"))
+	assert.ErrorContains(t, s.Move(ctx, wide(e), store.Platforms, "quirebird", true), "Spring list (its option is in the bin)")
 	require.NoError(t, remove(t, s, e))
-	assert.ErrorContains(t, s.Move(ctx, wide(e), "platform", "fernwire", store.Here, store.InBin), "Spring list (in the bin)")
+	assert.ErrorContains(t, s.Move(ctx, wide(e), store.Platforms, "fernwire", true), "Spring list (in the bin)")
 }
 
 func TestAPlatformGoesIntoTheBinAndComesBackWithItsEditions(t *testing.T) {
@@ -71,7 +72,7 @@ func TestAPlatformGoesIntoTheBinAndComesBackWithItsEditions(t *testing.T) {
 	require.NoError(t, err)
 	rows, err := s.Editions(ctx, w.ID)
 	require.NoError(t, err)
-	require.NoError(t, s.Move(ctx, e, "platform", "brindlepost", store.Here, store.InBin))
+	require.NoError(t, s.Move(ctx, e, store.Platforms, "brindlepost", true))
 	none, err := s.Editions(ctx, w.ID)
 	require.NoError(t, err)
 	assert.Empty(t, none)
@@ -81,14 +82,14 @@ func TestAPlatformGoesIntoTheBinAndComesBackWithItsEditions(t *testing.T) {
 	assert.ErrorContains(t, err, "Brindlepost is in the bin; take it out first")
 	recent, err := s.Recent(ctx, e)
 	require.NoError(t, err)
-	assert.Equal(t, "Brindlepost", recent.Undo.Name)
+	assert.Equal(t, "Platform Brindlepost", recent.Undo.Says[0].Label)
 	_, err = s.Undo(ctx, e)
 	require.NoError(t, err)
 	back, err := s.Editions(ctx, w.ID)
 	require.NoError(t, err)
 	assert.Equal(t, rows, back)
 	var refused *store.NotAllowedError
-	assert.ErrorAs(t, s.Move(ctx, testkit.As(t, s, w.ID, uuid.Nil, doors.Rater), "platform", "brindlepost", store.Here, store.InBin), &refused)
+	assert.ErrorAs(t, s.Move(ctx, testkit.As(t, s, w.ID, uuid.Nil, doors.Rater), store.Platforms, "brindlepost", true), &refused)
 }
 
 func TestAStudyDoesNotComeBackOverItsTwin(t *testing.T) {
@@ -101,16 +102,17 @@ func TestAStudyDoesNotComeBackOverItsTwin(t *testing.T) {
 
 func TestTheBinIsEmptiedAfterThirtyDays(t *testing.T) {
 	s, e, url := demoAt(t)
-	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
+	require.NoError(t, testkit.Delete(t.Context(), s, e, "options.quirebird"))
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
-	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.InBin, store.Here), "before that nothing goes")
-	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
-	sql(t, url, "update study_options set deleted_at = deleted_at - interval '31 days' where deleted_at is not null")
+	require.NoError(t, bringBack(t, s, e, "options.quirebird"), "before that nothing goes")
+	require.NoError(t, testkit.Delete(t.Context(), s, e, "options.quirebird"))
+	sql(t, url, "update changes set touched_at = touched_at - interval '31 days'")
+	sql(t, url, "update document_editions set left_at = left_at - interval '31 days'")
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
-	assert.ErrorIs(t, s.Move(t.Context(), e, "option", "quirebird", store.InBin, store.Here), store.ErrMissing)
-	require.NoError(t, s.Move(t.Context(), wide(e), "platform", "quirebird", store.Here, store.InBin), "nobody relies on it any more")
+	assert.ErrorIs(t, bringBack(t, s, e, "options.quirebird"), store.ErrMissing)
+	require.NoError(t, s.Move(t.Context(), wide(e), store.Platforms, "quirebird", true), "nobody relies on it any more")
 	require.NoError(t, remove(t, s, e))
-	sql(t, url, "update studies set deleted_at = deleted_at - interval '31 days'")
+	sql(t, url, "update documents set deleted_at = deleted_at - interval '31 days'")
 	sql(t, url, "update platforms set deleted_at = deleted_at - interval '31 days' where deleted_at is not null")
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
 	binned, err := s.Bin(t.Context(), e.Workspace)
@@ -137,16 +139,14 @@ func TestAWorkspaceWithTwinsComesInAgain(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, remove(t, s, second))
 	require.NoError(t, restore(t, s, first))
-	out, err := s.ExportWorkspace(ctx, e.Workspace)
-	require.NoError(t, err)
+	out := exported(t, s, e.Workspace)
 	account, _, err := s.AtDoor(ctx, demo.People[0].Email)
 	require.NoError(t, err)
 	w, err := s.NewWorkspace(ctx, account, "Empty")
 	require.NoError(t, err)
 	_, err = s.ImportFile(ctx, testkit.As(t, s, w.ID, uuid.Nil, doors.Owner), out)
 	require.NoError(t, err)
-	again, err := s.ExportWorkspace(ctx, w.ID)
-	require.NoError(t, err)
+	again := exported(t, s, w.ID)
 	assert.Equal(t, string(out), string(again))
 }
 
@@ -157,24 +157,25 @@ func TestUndoGoesOnAfterThingsAreGoneForGood(t *testing.T) {
 	for _, key := range []string{"one", "two"} {
 		_, err := s.ImportPriceList(t.Context(), wide(e), []byte(strings.Replace(string(demo.PriceLists()[0]), `"key": "brindlepost"`, `"key": "`+key+`"`, 1)))
 		require.NoError(t, err)
-		require.NoError(t, s.Move(t.Context(), wide(e), "platform", key, store.Here, store.InBin))
+		require.NoError(t, s.Move(t.Context(), wide(e), store.Platforms, key, true))
 	}
-	require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Of(3), usage.Of(4)))
-	require.NoError(t, s.SetRating(t.Context(), e, "quirebird", "look", new(ratingOf(t, "8.5")), new(ratingOf(t, "6"))))
-	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
+	require.NoError(t, testkit.Set(t.Context(), s, e, "drivers.seats.now", "3", "4"))
+	require.NoError(t, testkit.Set(t.Context(), s, e, rated(e, "quirebird", "look"), "8.5", "6"))
+	require.NoError(t, testkit.Delete(t.Context(), s, e, "options.quirebird"))
 	sql(t, url, "update platforms set deleted_at = deleted_at - interval '31 days' where key = 'two'")
-	sql(t, url, "update study_options set deleted_at = deleted_at - interval '31 days' where deleted_at is not null")
+	sql(t, url, "update changes set touched_at = touched_at - interval '31 days'")
+	sql(t, url, "update document_editions set left_at = left_at - interval '31 days'")
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
 	recent, err := s.Recent(t.Context(), wide(e))
 	require.NoError(t, err)
 	require.NotNil(t, recent.Undo)
-	assert.Equal(t, "one", recent.Undo.Of, "the other is gone for good")
+	assert.Equal(t, []string{"platforms.one"}, recent.Undo.Paths, "the other is gone for good")
 	done, err := s.Undo(t.Context(), wide(e))
 	require.NoError(t, err)
-	assert.Equal(t, "one", done.Of)
+	assert.Equal(t, []string{"platforms.one"}, done.Paths)
 	done, err = s.Undo(t.Context(), e)
 	require.NoError(t, err)
-	assert.Equal(t, "seats", done.Of, "and so are the option and its rating")
+	assert.Equal(t, []string{"drivers.seats.now"}, done.Paths, "and so are the option and its rating")
 }
 
 // TestAWorkspaceGoesOutAndComesInEqual exports a workspace in which everything
@@ -183,27 +184,26 @@ func TestAWorkspaceGoesOutAndComesInEqual(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
 	dov := testkit.As(t, s, e.Workspace, e.Study, doors.Editor)
-	require.NoError(t, s.SetDriver(ctx, e, "contacts", usage.Of(6400), usage.Of(7000)))
-	require.NoError(t, s.SetDriver(ctx, dov, "seats", usage.Of(3), usage.Of(5)))
-	require.NoError(t, s.SetWeight(ctx, dov, "ease", 180_000, 185_555))
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.contacts.now", "6400", "7000"))
+	require.NoError(t, testkit.Set(ctx, s, dov, "drivers.seats.now", "3", "5"))
+	require.NoError(t, testkit.Set(ctx, s, dov, "criteria.ease.weight", "18%", "18.5555%"))
 	_, err := s.Undo(ctx, dov)
 	require.NoError(t, err)
-	require.NoError(t, s.Move(ctx, e, "option", "quirebird", store.Here, store.InBin))
-	require.NoError(t, s.SetRating(ctx, dov, "fernwire", "look", nil, new(ratingOf(t, "6.5"))))
+	require.NoError(t, testkit.Delete(ctx, s, e, "options.quirebird"))
+	require.NoError(t, testkit.Set(ctx, s, dov, rated(dov, "fernwire", "look"), "", "6.5"))
 	require.NoError(t, remove(t, s, e))
 	require.NoError(t, restore(t, s, e))
 	require.NoError(t, s.SetRole(ctx, wide(e), dov.By, doors.Editor, doors.Reader))
 	_, err = s.ImportStudy(ctx, wide(e), renamed("autumn-list", "Autumn list"))
 	require.NoError(t, err)
-	studies, err := s.Studies(ctx, e.Workspace)
+	studies, _, err := s.Studies(ctx, e.Workspace, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	for _, row := range studies {
 		if row.Title == "Autumn list" {
-			require.NoError(t, s.Move(ctx, wide(e), "study", row.ID.String(), store.Here, store.InBin))
+			require.NoError(t, s.Move(ctx, wide(e), store.Studies, row.ID.String(), true))
 		}
 	}
-	out, err := s.ExportWorkspace(ctx, e.Workspace)
-	require.NoError(t, err)
+	out := exported(t, s, e.Workspace)
 
 	account, _, err := s.AtDoor(ctx, demo.People[0].Email)
 	require.NoError(t, err)
@@ -213,33 +213,29 @@ func TestAWorkspaceGoesOutAndComesInEqual(t *testing.T) {
 	brought, err := s.ImportFile(ctx, in, out)
 	require.NoError(t, err)
 	assert.Equal(t, demo.Workspace, brought.Workspace)
-	again, err := s.ExportWorkspace(ctx, w.ID)
-	require.NoError(t, err)
+	again := exported(t, s, w.ID)
 	assert.Equal(t, string(out), string(again))
 
 	// What came in computes alike, and goes on: one's own changes can be undone there.
-	studies, err = s.Studies(ctx, w.ID)
+	studies, _, err = s.Studies(ctx, w.ID, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	require.Len(t, studies, 1)
 	in.Study = studies[0].ID
 	first, second := load(t, s, e), load(t, s, in)
-	for i := range first.Needs {
-		second.Needs[i].ID = first.Needs[i].ID
-	}
 	for i := range first.Options {
 		assert.Equal(t, first.Options[i].Edition.Platform, second.Options[i].Edition.Platform)
 		second.Options[i].Edition = first.Options[i].Edition
 	}
-	assert.Equal(t, first, second)
+	assert.Equal(t, first.Named(), second.Named())
 	done, err := s.Undo(ctx, in)
 	require.NoError(t, err)
-	assert.Equal(t, "option", done.Edit)
+	assert.Equal(t, "options.quirebird", done.Removed)
+	assert.Equal(t, "Option Quirebird", done.Says[0].Label)
 
 	_, err = s.ImportFile(ctx, in, out)
 	assert.ErrorIs(t, err, store.ErrNotEmpty)
 	var faults formats.Faults
 	_, err = s.ImportFile(ctx, in, out[:len(out)/2])
 	assert.ErrorAs(t, err, &faults)
-	_, err = s.ExportWorkspace(ctx, uuid.New())
-	assert.ErrorIs(t, err, store.ErrMissing)
+	assert.ErrorIs(t, s.ExportWorkspace(ctx, uuid.New(), io.Discard), store.ErrMissing)
 }

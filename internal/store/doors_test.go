@@ -7,8 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"ninecoins/internal/core/fit"
-	"ninecoins/internal/core/usage"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
@@ -171,12 +169,12 @@ func TestRolesAreGivenTakenAndTheLastOwnerStays(t *testing.T) {
 	members, err := s.Members(ctx, w.ID)
 	require.NoError(t, err)
 	assert.Len(t, members, 2)
-	history, err := s.History(ctx, w.ID, uuid.Nil, store.Asked{Edits: []string{"role", "workspace name"}, Most: 10})
+	history, err := s.History(ctx, w.ID, uuid.Nil, store.Asked{Fields: []string{"role", "workspace name"}, Most: 10})
 	require.NoError(t, err)
 	require.Len(t, history, 4)
 	assert.Equal(t, "Dov Amsel", history[0].By)
-	assert.Equal(t, "Imke Vroom", history[0].Name)
-	assert.Equal(t, "Madder", history[1].Became)
+	assert.Equal(t, "Role Imke Vroom", history[0].Says[0].Label)
+	assert.Equal(t, "Madder", history[1].Says[0].To)
 }
 
 func TestAMemberTakesOverTheRatingsUnderTheirName(t *testing.T) {
@@ -190,11 +188,10 @@ func TestAMemberTakesOverTheRatingsUnderTheirName(t *testing.T) {
 	}
 	a, err := s.NewAccount(t.Context(), w.ID, "Imke Vroom", "imke@marl.example", "", doors.Owner)
 	require.NoError(t, err)
-	studies, err := s.Studies(t.Context(), w.ID)
+	studies, _, err := s.Studies(t.Context(), w.ID, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	e = testkit.As(t, s, w.ID, studies[0].ID, doors.Owner)
-	five, six := fit.Halves(10), fit.Halves(12)
-	require.NoError(t, s.SetRating(t.Context(), e, "fernwire", "ease", &five, &six))
+	require.NoError(t, testkit.Set(t.Context(), s, e, rated(e, "fernwire", "ease"), "5", "6"))
 
 	// A new name goes with all that was rated and changed under the old one.
 	require.NoError(t, s.SetName(t.Context(), a.ID, "Imke Vroom-Sable"))
@@ -351,23 +348,23 @@ func TestEachUndoesOnesOwn(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
 	dov := testkit.As(t, s, e.Workspace, e.Study, doors.Editor)
-	require.NoError(t, s.SetDriver(ctx, e, "contacts", usage.Of(6400), usage.Of(7000)))
-	require.NoError(t, s.SetDriver(ctx, dov, "seats", usage.Of(3), usage.Of(5)))
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.contacts.now", "6400", "7000"))
+	require.NoError(t, testkit.Set(ctx, s, dov, "drivers.seats.now", "3", "5"))
 	done, err := s.Undo(ctx, e)
 	require.NoError(t, err)
-	assert.Equal(t, "contacts", done.Of, "though Dov's is newer")
-	require.NoError(t, s.SetDriver(ctx, dov, "unsubscribed", usage.Of(900), usage.Of(800)))
+	assert.Equal(t, []string{"drivers.contacts.now"}, done.Paths, "though Dov's is newer")
+	require.NoError(t, testkit.Set(ctx, s, dov, "drivers.unsubscribed.now", "900", "800"))
 	done, err = s.Redo(ctx, e)
 	require.NoError(t, err)
-	assert.Equal(t, "contacts", done.Of, "others' changes do not end what one can redo")
+	assert.Equal(t, []string{"drivers.contacts.now"}, done.Paths, "others' changes do not end what one can redo")
 
-	require.NoError(t, s.SetDriver(ctx, dov, "contacts", usage.Of(7000), usage.Of(7500)))
+	require.NoError(t, testkit.Set(ctx, s, dov, "drivers.contacts.now", "7000", "7500"))
 	done, err = s.Undo(ctx, e)
 	var changed *store.ChangedError
 	require.ErrorAs(t, err, &changed)
 	assert.Equal(t, "7500", changed.Now)
 	assert.Equal(t, "Dov Amsel", changed.By)
-	assert.Equal(t, "7000", done.Became, "both values can be told")
+	assert.Equal(t, "7,000", done.Says[0].To, "both values can be told")
 	require.NoError(t, s.PassOver(ctx, e, done.ID))
 	done, err = s.Undo(ctx, e)
 	require.NoError(t, err)
@@ -387,7 +384,7 @@ func TestEachUndoesOnesOwn(t *testing.T) {
 
 func changes(t *testing.T, s *store.Store, e store.Editing) []store.Change {
 	t.Helper()
-	all, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Edits: fields, Most: 100})
+	all, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Fields: fields, Most: 100})
 	require.NoError(t, err)
 	return all
 }
@@ -395,7 +392,7 @@ func changes(t *testing.T, s *store.Store, e store.Editing) []store.Change {
 func TestASaveThatIsSentAgainIsNoConflict(t *testing.T) {
 	s, e := withDemo(t)
 	for range 2 { // the answer to the first was lost
-		require.NoError(t, s.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(7000)))
+		require.NoError(t, testkit.Set(t.Context(), s, e, "drivers.contacts.now", "6400", "7000"))
 	}
 	assert.Len(t, changes(t, s, e), 1)
 }
@@ -406,6 +403,6 @@ func TestWhoHasNoSeatAnyMoreChangesNothing(t *testing.T) {
 	owner := wide(e)
 	require.NoError(t, s.SetRole(t.Context(), owner, dov.By, doors.Editor, ""))
 	var refused *store.NotAllowedError
-	assert.True(t, errors.As(s.SetDriver(t.Context(), dov, "seats", usage.Of(3), usage.Of(5)), &refused))
+	assert.True(t, errors.As(testkit.Set(t.Context(), s, dov, "drivers.seats.now", "3", "5"), &refused))
 	assert.Empty(t, changes(t, s, e))
 }

@@ -72,12 +72,12 @@ func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.F
 		if err != nil {
 			return err
 		}
-		return by.note(ctx, tx, entry{Field: Field{Edit: "price list", Of: e.Platform.Key}, Became: "read " + e.ObservedOn.Format(time.DateOnly), Name: e.Platform.Name})
+		return by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), "read "+e.ObservedOn.Format(time.DateOnly))
 	})
 }
 
 const editionColumns = `e.id, p.key, p.name, p.does, e.observed_on, e.source, e.currency,
-	(select count(distinct o.study_id) from study_options o join studies s on s.id = o.study_id where o.edition_id = e.id and o.deleted_at is null and s.deleted_at is null)`
+	(select count(*) from document_editions l join documents d on d.id = l.document_id where l.edition_id = e.id and l.left_at is null and d.deleted_at is null)`
 
 // Editions lists all editions of a workspace, by platform, newest first.
 func (s *Store) Editions(ctx context.Context, workspace uuid.UUID) ([]EditionRow, error) {
@@ -100,6 +100,23 @@ func (s *Store) Edition(ctx context.Context, workspace, id uuid.UUID) (EditionRo
 	}
 	e, err := s.edition(ctx, s.pool, id)
 	return row, e, err
+}
+
+// editionsIn finds the editions of a workspace whose platforms are not in the
+// bin. What kept it from looking stands in failed.
+func (s *Store) editionsIn(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, failed *error) formats.FindEdition {
+	return func(platform string, day time.Time) (e *pricelist.Edition, found bool) {
+		var id uuid.UUID
+		err := tx.QueryRow(ctx, `select e.id from editions e join platforms p on p.id = e.platform_id
+			where e.workspace_id = $1 and p.key = $2 and e.observed_on = $3 and p.deleted_at is null`, workspace, platform, day).Scan(&id)
+		if err == nil {
+			e, err = s.edition(ctx, tx, id)
+		}
+		if err != nil && missing(err) != ErrMissing {
+			*failed = err
+		}
+		return e, err == nil
+	}
 }
 
 // querier is a pool or a transaction.

@@ -3,34 +3,29 @@ package store
 import (
 	"context"
 	"errors"
-	"fmt"
 	"time"
 
-	"ninecoins/internal/core/fit"
-	"ninecoins/internal/core/money"
-	"ninecoins/internal/core/projection"
-	"ninecoins/internal/core/study"
-	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/doors"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 )
 
 // ChangedError reports an edit that was made on what somebody changed since.
 // Nothing was saved.
 type ChangedError struct {
-	Field Field
-	Now   string // what stands there, in the words that the database holds
+	Path  document.Path
+	Label string // what it is, in words
+	Now   string // what stands there, in its canonical text
+	Shown string // the same as it is shown
 	By    string // who wrote it; "" where that is not known
 	At    time.Time
 }
 
-func (e *ChangedError) Error() string { return e.Field.String() + " was changed meanwhile" }
+func (e *ChangedError) Error() string { return string(e.Path) + " was changed meanwhile" }
 
-// RefusedError reports an edit with which the study could not be computed.
-// Nothing was saved.
+// RefusedError reports an edit that cannot be made. Nothing was saved.
 type RefusedError struct{ Err error }
 
 func (e *RefusedError) Error() string { return e.Err.Error() }
@@ -53,7 +48,7 @@ func (e *NotAllowedError) Error() string {
 // Editing says who edits which study, and on which day. Each edit also says
 // what stood in the field when it was begun: if that has changed since, the
 // edit is refused with a [*ChangedError]. So edits of different fields never
-// get in each other's way. Every edit gives its row a new revision.
+// get in each other's way. Every edit gives the study a new revision.
 type Editing struct {
 	Workspace, Study uuid.UUID  // no study: what belongs to the workspace itself
 	By               uuid.UUID  // the person in the workspace
@@ -63,7 +58,7 @@ type Editing struct {
 	Tab              string // which open page the edit comes from, for its [Notice]
 }
 
-// scope is what the edit locks and what its fields are looked up in.
+// scope is what the edit locks.
 func (e Editing) scope() uuid.UUID {
 	if e.Study == uuid.Nil {
 		return e.Workspace
@@ -73,205 +68,206 @@ func (e Editing) scope() uuid.UUID {
 
 func (e Editing) wide() bool { return e.Study == uuid.Nil }
 
-// allow refuses what the editor may not set.
-func (e Editing) allow(f Field) error {
-	need := NeedOf(f.Edit)
-	if !e.Role.May(need) {
-		return &NotAllowedError{Need: need}
-	}
-	if f.Edit == "rating" && f.Rater != e.Name {
-		return &NotAllowedError{Need: need, Rater: f.Rater}
-	}
-	return nil
-}
-
-// change sets a field from was to to, in the words that the database holds,
-// notes it in the history and makes sure that the study still computes; else
-// nothing is changed. A field that holds to already is left as it is: a save
-// that is sent again after its answer was lost is no conflict.
-func (s *Store) change(ctx context.Context, e Editing, f Field, was, to string) error {
-	if was == to {
-		return nil
-	}
-	if err := e.allow(f); err != nil {
-		return err
-	}
-	err := s.editing(ctx, e, func(tx pgx.Tx) error {
-		kept, err := e.set(ctx, tx, f, was, to, "")
-		if err != nil {
-			return err
-		}
-		_, err = tx.Exec(ctx, "update changes c set lapsed = true where c.undone_at is not null and not c.lapsed and "+e.own(), e.scope(), e.By, undoable(e.wide()))
-		if err != nil {
-			return err
-		}
-		var name string
-		if ask := kinds[f.Edit].name; ask != "" {
-			if err := tx.QueryRow(ctx, ask, e.scope(), f.Of).Scan(&name); err != nil {
-				return err
-			}
-		}
-		if err := e.note(ctx, tx, entry{Field: f, Was: was, Became: to, Kept: kept, Name: name}); err != nil {
-			return err
-		}
-		return e.tellStudy(ctx, tx, f)
-	})
+// Edit changes a study, in full or not at all. A change of what stands there
+// already changes nothing: a save that is sent again after its answer was lost
+// is no conflict.
+func (s *Store) Edit(ctx context.Context, e Editing, c document.Change) error {
+	_, err := s.studies.edit(ctx, s, e, func(context.Context, pgx.Tx) (step, error) { return step{asked: c}, nil })
 	var changed *ChangedError
-	if errors.As(err, &changed) && changed.Now == to {
+	if len(c) == 1 && c[0].Do == document.Set && errors.As(err, &changed) && changed.Path == c[0].Path && changed.Now == c[0].To {
 		return nil
 	}
 	return err
 }
 
-// editing locks the study, or the workspace, runs with, and takes all of it
-// back if the study then cannot be computed.
-func (s *Store) editing(ctx context.Context, e Editing, with func(pgx.Tx) error) error {
-	err := s.tx(ctx, func(tx pgx.Tx) error {
-		if err := e.lock(ctx, tx); err != nil {
+// step is one step in a history: what is changed, and how it is noted.
+type step struct {
+	asked document.Change
+	taken bool // it takes back or makes again what was asked before: it is not looked at whose it is
+	// Queues the statements that note it; nil: as a new change.
+	note func(b *pgx.Batch, made document.Change)
+}
+
+// edit locks a document, changes it, works it out and keeps it with all that
+// follows in one transaction. ask is called once the document is locked; a step
+// without edits changes nothing.
+func (k *kind[P, O]) edit(ctx context.Context, s *Store, e Editing, ask func(context.Context, pgx.Tx) (step, error)) (made document.Change, err error) {
+	var after worked[P, O]
+	var before P
+	err = s.tx(ctx, func(tx pgx.Tx) error {
+		made = nil
+		revision, err := e.lock(ctx, tx)
+		if err != nil {
 			return err
 		}
-		if err := with(tx); err != nil {
+		now, err := k.work(ctx, tx, e.Workspace, e.Study, revision, e.Today)
+		if err != nil {
 			return err
 		}
-		if e.wide() {
+		before = now.value
+		st, err := ask(ctx, tx)
+		if err != nil {
+			return err
+		}
+		if err := k.allow(e, before, st); err != nil {
+			return err
+		}
+		settled, err := k.settle(before, st.asked)
+		if err != nil {
+			return err
+		}
+		edited, done, err := k.table.Apply(before, settled)
+		if err != nil {
+			return err
+		}
+		if done = changing(done); len(done) == 0 {
 			return nil
 		}
-		if _, err := tx.Exec(ctx, "update studies set updated_at = now(), revision = revision + 1 where id = $1", e.Study); err != nil {
+		if after, err = k.keep(ctx, tx, e, edited, done, revision+1); err != nil {
 			return err
 		}
-		st, err := s.load(ctx, tx, e.Workspace, e.Study, e.Today)
+		facts, err := k.factsOf(after.outcome)
 		if err != nil {
 			return err
 		}
-		if _, err := study.Compute(st); err != nil {
-			return &RefusedError{err}
+		b := &pgx.Batch{}
+		b.Queue("update documents set revision = revision + 1, updated_at = now(), title = $2, facts = $3 where id = $1", e.Study, k.title(&after.value), facts)
+		if st.note == nil {
+			e.lapse(b)
+			e.noteChange(b, done, k.table.Say(before, st.asked), k.needOf(done))
+		} else {
+			st.note(b, done)
 		}
+		if err := tx.SendBatch(ctx, b).Close(); err != nil {
+			return err
+		}
+		made = done
 		return notify(ctx, tx, Notice{Study: e.Study, Tab: e.Tab})
 	})
-	var pgErr *pgconn.PgError
-	var changed *ChangedError
+	var changed *document.ChangedError
+	var invalid *document.InvalidError
 	switch {
-	case errors.As(err, &pgErr) && pgErr.ConstraintName == "best_is_not_above_worst":
-		return &RefusedError{ErrScale}
-	case errors.As(err, &pgErr) && pgErr.ConstraintName == "studies_key":
-		return &RefusedError{ErrTwin}
 	case errors.As(err, &changed):
-		return s.tellWho(ctx, e, changed)
+		return nil, s.tellWho(ctx, e, k.stands(before, changed))
+	case errors.As(err, &invalid):
+		return nil, &RefusedError{invalid}
+	case err == nil && made != nil:
+		k.put(e.Study, after)
 	}
-	return err
+	return made, err
 }
 
-// lock waits for others' edits of the same study or workspace to end, and
-// makes sure that the editor still has the role.
-func (e Editing) lock(ctx context.Context, tx pgx.Tx) error {
-	sql := "select exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from studies where workspace_id = $1 and id = $2 and deleted_at is null for no key update"
-	if e.wide() {
-		sql = "select exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from workspaces where id = $1 and id = $2 for no key update"
+// keep writes the parts that were touched, works the document out and returns it.
+func (k *kind[P, O]) keep(ctx context.Context, tx pgx.Tx, e Editing, edited P, done document.Change, revision int64) (worked[P, O], error) {
+	after := worked[P, O]{revision: revision, today: e.Today}
+	pieces, again, err := k.checked(ctx, edited)
+	if err != nil {
+		return after, err
 	}
-	var seated bool
-	if err := tx.QueryRow(ctx, sql, e.Workspace, e.scope(), e.By, string(e.Role)).Scan(&seated); err != nil {
-		return missing(err)
+	after.value = again
+	links, err := k.complete(ctx, tx, e.Workspace, &after.value, e.Today)
+	if err != nil {
+		return after, err
 	}
-	if !seated {
-		return &NotAllowedError{Need: doors.ToGovern}
+	after.outcome = k.compute(&after.value)
+	b := &pgx.Batch{}
+	touched, relinks := map[string]bool{}, false
+	for _, op := range done {
+		touched[k.table.PieceOf(op.Path)] = true
+		relinks = relinks || op.Path.Steps()[0] == k.linking
+	}
+	for part := range touched {
+		b.Queue("insert into document_parts (document_id, part, body) values ($1, $2, $3) on conflict (document_id, part) do update set body = excluded.body", e.Study, part, pieces[part])
+	}
+	if relinks {
+		link(b, e.Study, links)
+	}
+	return after, tx.SendBatch(ctx, b).Close()
+}
+
+// changing leaves out what sets a field to what stands in it.
+func changing(c document.Change) document.Change {
+	var all document.Change
+	for _, op := range c {
+		if op.Do != document.Set || op.Was != op.To {
+			all = append(all, op)
+		}
+	}
+	return all
+}
+
+// allow refuses what the editor may not change.
+func (k *kind[P, O]) allow(e Editing, p P, st step) error {
+	for _, op := range st.asked {
+		need := doors.Need(k.table.NeedOf(op.Path))
+		if need == doors.Untold {
+			return &document.InvalidError{Path: op.Path, Problem: "is nothing that is edited"}
+		}
+		if !st.taken && !e.Role.May(need) {
+			return &NotAllowedError{Need: need}
+		}
+		if owner, name := k.owner(p, op.Path); !st.taken && owner != "" && owner != e.By.String() {
+			return &NotAllowedError{Need: need, Rater: name}
+		}
 	}
 	return nil
 }
 
-// tellWho adds to a [*ChangedError] what stands in the field, and who wrote
-// it.
+// needOf is what the most demanding of some edits needs.
+func (k *kind[P, O]) needOf(c document.Change) doors.Need {
+	need := doors.Untold
+	for _, op := range c {
+		need = max(need, doors.Need(k.table.NeedOf(op.Path)))
+	}
+	return need
+}
+
+// stands says what stands where an edit came too late.
+func (k *kind[P, O]) stands(p P, changed *document.ChangedError) *ChangedError {
+	spot, _ := k.table.Spot(p, changed.Path)
+	if spot.Label == "" {
+		spot.Label = string(changed.Path)
+	}
+	return &ChangedError{Path: changed.Path, Label: spot.Label, Now: changed.Now, Shown: spot.Said}
+}
+
+// locked runs with once the study, or the workspace, is locked for the editor.
+func (s *Store) locked(ctx context.Context, e Editing, with func(pgx.Tx) error) error {
+	return s.tx(ctx, func(tx pgx.Tx) error {
+		if _, err := e.lock(ctx, tx); err != nil {
+			return err
+		}
+		return with(tx)
+	})
+}
+
+// lock waits for others' edits of the same study or workspace to end, makes
+// sure that the editor still has the role, and returns the study's revision.
+func (e Editing) lock(ctx context.Context, tx pgx.Tx) (revision int64, err error) {
+	sql := "select revision, exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from documents where workspace_id = $1 and id = $2 and deleted_at is null for no key update"
+	if e.wide() {
+		sql = "select 0, exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from workspaces where id = $1 and id = $2 for no key update"
+	}
+	var seated bool
+	if err := tx.QueryRow(ctx, sql, e.Workspace, e.scope(), e.By, string(e.Role)).Scan(&revision, &seated); err != nil {
+		return 0, missing(err)
+	}
+	if !seated {
+		return 0, &NotAllowedError{Need: doors.ToGovern}
+	}
+	return revision, nil
+}
+
+// tellWho adds to a [*ChangedError] who wrote what stands in the field.
 func (s *Store) tellWho(ctx context.Context, e Editing, changed *ChangedError) error {
-	f := changed.Field
-	if stands := kinds[f.Edit].stands; stands != "" {
-		err := s.pool.QueryRow(ctx, stands, e.scope(), f.Of).Scan(&changed.Now)
-		if err != nil && missing(err) != ErrMissing {
-			return err
-		}
-	} else {
-		st, err := s.Study(ctx, e.Workspace, e.Study, e.Today)
-		if err != nil {
-			return err
-		}
-		changed.Now = f.In(st)
+	var places []string
+	for steps := changed.Path.Steps(); len(steps) > 0; steps = steps[:len(steps)-1] {
+		places = append(places, string(document.Path("").To(steps...)))
 	}
 	err := s.pool.QueryRow(ctx, `select coalesce(p.name, ''), c.touched_at from changes c left join people p on p.id = c.person_id
-		where c.workspace_id = $1 and ($2 or c.study_id = $3) and c.edit = $4 and c.of = $5 and c.option = $6 and c.rater = $7 order by c.touched_at desc limit 1`,
-		e.Workspace, e.wide(), e.Study, f.Edit, f.Of, f.Option, f.Rater).Scan(&changed.By, &changed.At)
+		where c.workspace_id = $1 and c.document_id = $2 and c.paths && $3 order by c.touched_at desc limit 1`, e.Workspace, e.Study, places).Scan(&changed.By, &changed.At)
 	if err != nil && missing(err) != ErrMissing {
 		return err
 	}
 	return changed
-}
-
-// set runs the statement of a field, which must hit one row. A rating that
-// comes back has the reason given; of one that is removed the reason is
-// returned.
-func (e Editing) set(ctx context.Context, tx pgx.Tx, f Field, was, to, reason string) (kept string, err error) {
-	if f.Edit == "platform" && to == InBin {
-		if err := e.unused(ctx, tx, f.Of); err != nil {
-			return "", err
-		}
-	}
-	var tag pgconn.CommandTag
-	rating := []any{e.Study, was, to, f.Of, f.Option, f.Rater, e.Workspace}
-	switch {
-	case f.Edit != "rating":
-		tag, err = tx.Exec(ctx, kinds[f.Edit].set, e.scope(), was, to, f.Of)
-	case to == "":
-		err = tx.QueryRow(ctx, removeRating, rating...).Scan(&kept)
-		if missing(err) == ErrMissing {
-			return "", &ChangedError{Field: f}
-		}
-		return kept, err
-	case was != "":
-		tag, err = tx.Exec(ctx, changeRating, rating...)
-	default:
-		tag, err = tx.Exec(ctx, insertRating, append(rating, reason)...)
-	}
-	if err != nil {
-		return "", fmt.Errorf("saving %s: %w", f, err)
-	}
-	if tag.RowsAffected() == 0 {
-		return "", &ChangedError{Field: f}
-	}
-	return "", nil
-}
-
-// SetPay chooses the terms that are preferred.
-func (s *Store) SetPay(ctx context.Context, e Editing, was, to projection.Policy) error {
-	return s.change(ctx, e, Field{Edit: "pay"}, string(was), string(to))
-}
-
-// SetDriver sets where a driver stands today.
-func (s *Store) SetDriver(ctx context.Context, e Editing, key string, was, to usage.Quantity) error {
-	return s.change(ctx, e, Field{Edit: "driver", Of: key}, was.String(), to.String())
-}
-
-// SetGrowth sets how a driver grows a month.
-func (s *Store) SetGrowth(ctx context.Context, e Editing, key string, was, to money.Share) error {
-	return s.change(ctx, e, Field{Edit: "growth", Of: key}, asRatio(was), asRatio(to))
-}
-
-// SetWeight sets a criterion's share of 100.
-func (s *Store) SetWeight(ctx context.Context, e Editing, criterion string, was, to money.Share) error {
-	return s.change(ctx, e, Field{Edit: "weight", Of: criterion}, asRatio(was), asRatio(to))
-}
-
-// ErrScale reports a cost criterion whose best cost would lie above its worst.
-var ErrScale = errors.New("the cost that scores 0 must not be below the cost that scores 9")
-
-// SetBest sets the cost that scores 9.
-func (s *Store) SetBest(ctx context.Context, e Editing, criterion string, was, to money.Amount) error {
-	return s.change(ctx, e, Field{Edit: "best", Of: criterion}, was.String(), to.String())
-}
-
-// SetWorst sets the cost that scores 0.
-func (s *Store) SetWorst(ctx context.Context, e Editing, criterion string, was, to money.Amount) error {
-	return s.change(ctx, e, Field{Edit: "worst", Of: criterion}, was.String(), to.String())
-}
-
-// SetRating sets the editor's own rating of an option on a criterion. A nil
-// was stands for a rating that was not there, a nil to takes the rating back.
-func (s *Store) SetRating(ctx context.Context, e Editing, option, criterion string, was, to *fit.Halves) error {
-	return s.change(ctx, e, Field{Edit: "rating", Of: criterion, Option: option, Rater: e.Name}, ratingText(was), ratingText(to))
 }

@@ -1,11 +1,11 @@
 package store_test
 
 import (
+	"fmt"
+	"ninecoins/internal/testkit"
 	"strings"
 	"testing"
 
-	"ninecoins/internal/core/fit"
-	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/usage"
 	"ninecoins/internal/store"
 
@@ -14,13 +14,13 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-var fields = []string{"driver", "growth", "pay", "weight", "best", "worst", "rating", "option"}
+var fields = []string{"drivers", "pay", "criteria", "ratings", "options"}
 
 func TestEditsAreTakenBackAndMadeAgainInOrder(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
 	for n := range int64(60) {
-		require.NoError(t, s.SetDriver(ctx, e, "seats", usage.Of(3+n), usage.Of(4+n)))
+		require.NoError(t, testkit.Set(ctx, s, e, "drivers.seats.now", fmt.Sprint(3+n), fmt.Sprint(4+n)))
 	}
 	for range 60 {
 		done, err := s.Undo(ctx, e)
@@ -38,26 +38,26 @@ func TestEditsAreTakenBackAndMadeAgainInOrder(t *testing.T) {
 	assert.Equal(t, usage.Of(5), load(t, s, e).Drivers[5].Path.Now)
 	recent, err := s.Recent(ctx, e)
 	require.NoError(t, err)
-	assert.Equal(t, "5", recent.Undo.Became)
-	assert.Equal(t, "6", recent.Redo.Became)
-	assert.Equal(t, "5", recent.Last.Became)
+	assert.Equal(t, "5", recent.Undo.Says[0].To)
+	assert.Equal(t, "6", recent.Redo.Says[0].To)
+	assert.Equal(t, "5", recent.Last.Says[0].To)
 
-	require.NoError(t, s.SetPay(ctx, e, projection.Monthly, projection.Yearly))
+	require.NoError(t, testkit.Set(ctx, s, e, "pay", "monthly", "yearly"))
 	done, err = s.Redo(ctx, e)
 	require.NoError(t, err)
 	assert.Nil(t, done, "after a new change there is nothing to redo")
-	history, err := s.History(ctx, e.Workspace, e.Study, store.Asked{Edits: fields, Most: 500})
+	history, err := s.History(ctx, e.Workspace, e.Study, store.Asked{Fields: fields, Most: 500})
 	require.NoError(t, err)
 	assert.Len(t, history, 61)
-	assert.Equal(t, "pay", history[0].Edit)
+	assert.Equal(t, []string{"pay"}, history[0].Paths)
 }
 
 func TestUndoDoesNotRunOverWhatWasWrittenSince(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	require.NoError(t, s.SetDriver(ctx, e, "seats", usage.Of(3), usage.Of(4)))
-	require.NoError(t, s.SetDriver(ctx, e, "contacts", usage.Of(6400), usage.Of(7000)))
-	history, err := s.History(ctx, e.Workspace, e.Study, store.Asked{Edits: fields, Most: 500})
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.seats.now", "3", "4"))
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.contacts.now", "6400", "7000"))
+	history, err := s.History(ctx, e.Workspace, e.Study, store.Asked{Fields: fields, Most: 500})
 	require.NoError(t, err)
 	require.NoError(t, s.PutBack(ctx, e, history[1].ID, "4"), "an older change is put back as a new one")
 	assert.Equal(t, usage.Of(3), load(t, s, e).Drivers[5].Path.Now)
@@ -82,7 +82,6 @@ func TestUndoDoesNotRunOverWhatWasWrittenSince(t *testing.T) {
 func TestARatingThatComesBackHasItsReason(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	given := fit.Halves(17)
 	reason := func() string {
 		for _, r := range load(t, s, e).Ratings {
 			if r.Option == "quirebird" && r.Criterion == "look" {
@@ -93,7 +92,7 @@ func TestARatingThatComesBackHasItsReason(t *testing.T) {
 	}
 	before := reason()
 	require.Contains(t, before, "photographs")
-	require.NoError(t, s.SetRating(ctx, e, "quirebird", "look", &given, nil))
+	require.NoError(t, testkit.Set(ctx, s, e, rated(e, "quirebird", "look"), "8.5", ""))
 	assert.Equal(t, "no rating", reason())
 	for range 2 {
 		_, err := s.Undo(ctx, e)
@@ -107,10 +106,10 @@ func TestARatingThatComesBackHasItsReason(t *testing.T) {
 
 func TestARefusedEditLeavesNoTraceInTheHistory(t *testing.T) {
 	s, e := withDemo(t)
-	require.Error(t, s.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(900_000_000_000)))
-	require.Error(t, s.SetDriver(t.Context(), e, "contacts", usage.Of(1), usage.Of(2)))
-	require.NoError(t, s.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(6400)), "the same again is no change")
-	history, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Edits: fields, Most: 500})
+	require.Error(t, testkit.Set(t.Context(), s, e, "drivers.contacts.now", "6400", "9000000000000"))
+	require.Error(t, testkit.Set(t.Context(), s, e, "drivers.contacts.now", "1", "2"))
+	require.NoError(t, testkit.Set(t.Context(), s, e, "drivers.contacts.now", "6400", "6400"), "the same again is no change")
+	history, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Fields: fields, Most: 500})
 	require.NoError(t, err)
 	assert.Empty(t, history)
 }
@@ -120,28 +119,27 @@ func TestARefusedEditLeavesNoTraceInTheHistory(t *testing.T) {
 func TestTheHistoryStandsInTheDatabasesOrder(t *testing.T) {
 	s, e, url := demoAt(t)
 	for n, id := range []string{"0fffffff-0000-7000-8000-000000000000", "0aaaaaaa-0000-7000-8000-000000000000", "0ccccccc-0000-7000-8000-000000000000"} {
-		require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Of(int64(3+n)), usage.Of(int64(4+n))))
-		sql(t, url, "update changes set id = $1 where became = $2 and edit = 'driver'", uuid.MustParse(id), usage.Of(int64(4+n)).String())
+		require.NoError(t, testkit.Set(t.Context(), s, e, "drivers.seats.now", fmt.Sprint(3+n), fmt.Sprint(4+n)))
+		sql(t, url, "update changes set id = $1 where ops->0->>'to' = $2", uuid.MustParse(id), usage.Of(int64(4+n)).String())
 	}
 	all := changes(t, s, e)
 	require.Len(t, all, 3)
 	for n, became := range []string{"6", "5", "4"} {
-		assert.Equal(t, became, all[n].Became, "the newest first")
+		assert.Equal(t, became, all[n].Says[0].To, "the newest first")
 	}
-	older, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Edits: []string{"driver"}, Before: all[0].ID, Most: 5})
+	older, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Fields: []string{"drivers"}, Before: all[0].ID, Most: 5})
 	require.NoError(t, err)
 	assert.Len(t, older, 2)
 	for _, want := range []string{"6", "5", "4"} {
 		done, err := s.Undo(t.Context(), e)
 		require.NoError(t, err)
-		assert.Equal(t, want, done.Became)
+		assert.Equal(t, want, done.Says[0].To)
 	}
 	for _, want := range []string{"4", "5", "6"} {
 		done, err := s.Redo(t.Context(), e)
 		require.NoError(t, err)
-		assert.Equal(t, want, done.Became)
+		assert.Equal(t, want, done.Says[0].To)
 	}
-	out, err := s.ExportWorkspace(t.Context(), e.Workspace)
-	require.NoError(t, err)
-	assert.Less(t, strings.Index(string(out), `"became": "5"`), strings.Index(string(out), `"became": "6"`), "and the oldest first in the file")
+	out := exported(t, s, e.Workspace)
+	assert.Less(t, strings.Index(string(out), `"to": "5"`), strings.Index(string(out), `"to": "6"`), "and the oldest first in the file")
 }

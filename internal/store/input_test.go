@@ -9,7 +9,6 @@ import (
 	"testing"
 	"time"
 
-	"ninecoins/internal/core/usage"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
@@ -77,7 +76,7 @@ func TestOwnersWhoRenameAtOnceWaitForEachOther(t *testing.T) {
 	}
 	all.Go(func() {
 		for n := range int64(12) {
-			assert.NoError(t, s.SetDriver(ctx, e, "seats", usage.Of(3+n), usage.Of(4+n)))
+			assert.NoError(t, testkit.Set(ctx, s, e, "drivers.seats.now", fmt.Sprint(3+n), fmt.Sprint(4+n)))
 		}
 	})
 	all.Go(func() {
@@ -145,13 +144,13 @@ func TestATransactionThatStandsInAnothersWayIsRunAgain(t *testing.T) {
 // how long something has rested is the database's to say.
 func TestTheBinGoesByTheDatabasesClock(t *testing.T) {
 	s, e, url := demoAt(t)
-	require.NoError(t, s.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
+	require.NoError(t, testkit.Delete(t.Context(), s, e, "options.quirebird"))
 	require.NoError(t, remove(t, s, e))
 	for _, row := range []struct {
 		back string
 		left int
 	}{{"0 seconds", 30}, {"23 hours", 30}, {"25 hours", 29}, {"29 days 23 hours", 1}} {
-		sql(t, url, "update studies set deleted_at = now() - $1::text::interval", row.back)
+		sql(t, url, "update documents set deleted_at = now() - $1::text::interval", row.back)
 		binned, err := s.Bin(t.Context(), e.Workspace)
 		require.NoError(t, err)
 		require.Len(t, binned, 1)
@@ -161,7 +160,7 @@ func TestTheBinGoesByTheDatabasesClock(t *testing.T) {
 		require.NoError(t, err)
 		assert.Len(t, binned, 1, "it rests there for %s", row.back)
 	}
-	sql(t, url, "update studies set deleted_at = now() - interval '30 days 1 second'")
+	sql(t, url, "update documents set deleted_at = now() - interval '30 days 1 second'")
 	require.NoError(t, s.Purge(t.Context(), store.InBinFor))
 	binned, err := s.Bin(t.Context(), e.Workspace)
 	require.NoError(t, err)
@@ -228,7 +227,7 @@ func TestAFileIsReadAsWhatItSaysItIs(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEqual(t, uuid.Nil, brought.Study)
 	for file, want := range map[string]string{
-		`{"format": "nine-coins/usage/1"}`:        `format: expected one of nine-coins/price-list/1, nine-coins/study/1, nine-coins/workspace/1, found "nine-coins/usage/1"`,
+		`{"format": "nine-coins/usage/1"}`:        `format: expected one of nine-coins/price-list/1, nine-coins/study/1, nine-coins/workspace/2, found "nine-coins/usage/1"`,
 		`{"source": "nine-coins/price-list/1"}`:   "format: is missing",
 		`{"format": {"a": "nine-coins/study/1"}}`: "format: expected one of",
 		`["nine-coins/study/1"]`:                  "expected an object, found a list",

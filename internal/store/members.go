@@ -33,7 +33,7 @@ func (s *Store) Members(ctx context.Context, workspace uuid.UUID) ([]Member, err
 // [ErrMissing].
 func (s *Store) SetRole(ctx context.Context, e Editing, person uuid.UUID, was, to doors.Role) error {
 	e.Study = uuid.Nil
-	return s.editing(ctx, e, func(tx pgx.Tx) error {
+	return s.locked(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToGovern) {
 			return &NotAllowedError{Need: doors.ToGovern}
 		}
@@ -58,14 +58,14 @@ func (s *Store) SetRole(ctx context.Context, e Editing, person uuid.UUID, was, t
 		if err != nil {
 			return err
 		}
-		return e.note(ctx, tx, entry{Field: Field{Edit: "role", Of: person.String()}, Was: string(was), Became: string(to), Name: name})
+		return e.note(ctx, tx, "role", name, orNothing(string(was)), orNothing(string(to)))
 	})
 }
 
 // SetWorkspaceName names the workspace anew.
 func (s *Store) SetWorkspaceName(ctx context.Context, e Editing, name string) error {
 	e.Study = uuid.Nil
-	return s.editing(ctx, e, func(tx pgx.Tx) error {
+	return s.locked(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToGovern) {
 			return &NotAllowedError{Need: doors.ToGovern}
 		}
@@ -77,6 +77,6 @@ func (s *Store) SetWorkspaceName(ctx context.Context, e Editing, name string) er
 		if _, err := tx.Exec(ctx, "update workspaces set name = $2 where id = $1", e.Workspace, name); err != nil {
 			return err
 		}
-		return e.note(ctx, tx, entry{Field: Field{Edit: "workspace name"}, Was: was, Became: name})
+		return e.note(ctx, tx, "workspace name", "", was, name)
 	})
 }

@@ -133,7 +133,7 @@ func (s *Store) UseSetUp(ctx context.Context, hash []byte, workspace, name, emai
 // open for the same email is withdrawn by it. A member's email is [ErrMember].
 func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.Role, hash []byte, life time.Duration) (ends time.Time, err error) {
 	e.Study = uuid.Nil
-	err = s.editing(ctx, e, func(tx pgx.Tx) error {
+	err = s.locked(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToGovern) {
 			return &NotAllowedError{Need: doors.ToGovern}
 		}
@@ -153,7 +153,7 @@ func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.
 		if err != nil {
 			return err
 		}
-		return e.note(ctx, tx, entry{Field: Field{Edit: "invitation", Of: email}, Became: string(role), Name: email})
+		return e.note(ctx, tx, "invitation", email, orNothing(""), string(role))
 	})
 	return ends, err
 }
@@ -171,7 +171,7 @@ func (s *Store) Invitations(ctx context.Context, workspace uuid.UUID) ([]Pass, e
 // [ErrMissing].
 func (s *Store) WithdrawInvitation(ctx context.Context, e Editing, id uuid.UUID) error {
 	e.Study = uuid.Nil
-	return s.editing(ctx, e, func(tx pgx.Tx) error {
+	return s.locked(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToGovern) {
 			return &NotAllowedError{Need: doors.ToGovern}
 		}
@@ -180,7 +180,7 @@ func (s *Store) WithdrawInvitation(ctx context.Context, e Editing, id uuid.UUID)
 		if err != nil {
 			return missing(err)
 		}
-		return e.note(ctx, tx, entry{Field: Field{Edit: "invitation", Of: email}, Was: role, Name: email})
+		return e.note(ctx, tx, "invitation", email, role, orNothing(""))
 	})
 }
 
@@ -213,7 +213,7 @@ func (s *Store) Join(ctx context.Context, hash []byte, known uuid.UUID, name, pa
 		if err := tx.QueryRow(ctx, "select person_id from members where workspace_id = $1 and account_id = $2", w.ID, a.ID).Scan(&joined.By); err != nil {
 			return err
 		}
-		return joined.note(ctx, tx, entry{Field: Field{Edit: "role", Of: joined.By.String()}, Became: string(p.Role), Name: a.Name})
+		return joined.note(ctx, tx, "role", a.Name, orNothing(""), string(p.Role))
 	})
 	return a, w, err
 }

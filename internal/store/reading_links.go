@@ -26,7 +26,7 @@ type ReadingLink struct {
 	Ended     bool // its day is over
 }
 
-const linkColumns = "l.id, l.study_id, s.workspace_id, l.label, l.names, coalesce(p.name, ''), l.made_at, l.ends_at, l.withdrawn_at, l.opened, l.opened_at, l.ends_at <= now() from reading_links l join studies s on s.id = l.study_id left join people p on p.id = l.made_by "
+const linkColumns = "l.id, l.study_id, s.workspace_id, l.label, l.names, coalesce(p.name, ''), l.made_at, l.ends_at, l.withdrawn_at, l.opened, l.opened_at, l.ends_at <= now() from reading_links l join documents s on s.id = l.study_id left join people p on p.id = l.made_by "
 
 // Open links: not withdrawn, not past their end, of a study that is there.
 const linkOpen = "l.withdrawn_at is null and l.ends_at > now() and s.deleted_at is null "
@@ -40,7 +40,7 @@ func links(rows pgx.Rows, err error) ([]ReadingLink, error) {
 
 // MakeReadingLink keeps a reading link to the study that is edited.
 func (s *Store) MakeReadingLink(ctx context.Context, e Editing, label string, names bool, hash []byte, ends time.Time) error {
-	return s.editing(ctx, e, func(tx pgx.Tx) error {
+	return s.locked(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToEdit) {
 			return &NotAllowedError{Need: doors.ToEdit}
 		}
@@ -49,14 +49,14 @@ func (s *Store) MakeReadingLink(ctx context.Context, e Editing, label string, na
 		if err != nil {
 			return err
 		}
-		return e.note(ctx, tx, entry{Field: Field{Edit: "reading link", Of: id.String()}, Became: "open until " + ends.Add(-time.Second).Format(time.DateOnly), Name: label})
+		return e.note(ctx, tx, "reading link", label, "–", "open until "+ends.Add(-time.Second).Format(time.DateOnly))
 	})
 }
 
 // WithdrawReadingLink shuts a reading link of the study that is edited. One
 // that is not there, or shut already, is [ErrMissing].
 func (s *Store) WithdrawReadingLink(ctx context.Context, e Editing, id uuid.UUID) error {
-	return s.editing(ctx, e, func(tx pgx.Tx) error {
+	return s.locked(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToEdit) {
 			return &NotAllowedError{Need: doors.ToEdit}
 		}
@@ -65,7 +65,7 @@ func (s *Store) WithdrawReadingLink(ctx context.Context, e Editing, id uuid.UUID
 		if err != nil {
 			return missing(err)
 		}
-		return e.note(ctx, tx, entry{Field: Field{Edit: "reading link", Of: id.String()}, Was: "open", Became: "withdrawn", Name: label})
+		return e.note(ctx, tx, "reading link", label, "open", "withdrawn")
 	})
 }
 
@@ -77,7 +77,7 @@ func (s *Store) ReadingLinks(ctx context.Context, workspace, study uuid.UUID) ([
 // OpenReadingLink returns the link of a secret and counts the opening. One
 // that is unknown, withdrawn or past its end is [ErrMissing].
 func (s *Store) OpenReadingLink(ctx context.Context, hash []byte) (ReadingLink, error) {
-	if _, err := s.pool.Exec(ctx, "update reading_links l set opened = opened + 1, opened_at = now() from studies s where s.id = l.study_id and l.hash = $1 and "+linkOpen, hash); err != nil {
+	if _, err := s.pool.Exec(ctx, "update reading_links l set opened = opened + 1, opened_at = now() from documents s where s.id = l.study_id and l.hash = $1 and "+linkOpen, hash); err != nil {
 		return ReadingLink{}, err
 	}
 	return s.ReadingLink(ctx, hash)

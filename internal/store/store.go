@@ -1,6 +1,6 @@
 // Package store keeps studies and price lists in PostgreSQL. A workspace owns
-// everything; published editions never change; what people edit in place are
-// rows with a revision.
+// everything; published editions never change; what people edit are documents,
+// each with a revision, and one history of operations.
 package store
 
 import (
@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/keep"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -37,6 +38,7 @@ type Store struct {
 	pool     *pgxpool.Pool
 	sessions *pgxstore.PostgresStore
 	editions *keep.Cache[uuid.UUID, *pricelist.Edition] // which never change
+	studies  *kind[study.Study, *study.Outcome]
 }
 
 // mostEditions bounds the memory for price lists that were read, in bytes.
@@ -67,7 +69,9 @@ func OpenTraced(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store
 		pool.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &Store{pool: pool, sessions: pgxstore.NewWithCleanupInterval(pool, 0), editions: keep.New[uuid.UUID, *pricelist.Edition](mostEditions)}, nil
+	s := &Store{pool: pool, sessions: pgxstore.NewWithCleanupInterval(pool, 0), editions: keep.New[uuid.UUID, *pricelist.Edition](mostEditions)}
+	s.studies = studiesOf(s)
+	return s, nil
 }
 
 // Close ends all connections.
@@ -92,7 +96,7 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker), goose.WithGoMigrations(likenesses))
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker), goose.WithGoMigrations(likenesses, documentsRead))
 	if err != nil {
 		return fmt.Errorf("reading the migrations: %w", err)
 	}

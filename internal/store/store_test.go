@@ -1,14 +1,16 @@
 package store_test
 
 import (
+	"bytes"
 	"context"
 	"errors"
+	"fmt"
+	"ninecoins/internal/core/fit"
 	"strings"
 	"sync"
 	"testing"
 
-	"ninecoins/internal/core/fit"
-	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
@@ -59,11 +61,45 @@ func wide(e store.Editing) store.Editing {
 
 // remove and restore move the study of an editing into the bin and out.
 func remove(t *testing.T, s *store.Store, e store.Editing) error {
-	return s.Move(t.Context(), wide(e), "study", e.Study.String(), store.Here, store.InBin)
+	return s.Move(t.Context(), wide(e), store.Studies, e.Study.String(), true)
 }
 
 func restore(t *testing.T, s *store.Store, e store.Editing) error {
-	return s.Move(t.Context(), wide(e), "study", e.Study.String(), store.InBin, store.Here)
+	return s.Move(t.Context(), wide(e), store.Studies, e.Study.String(), false)
+}
+
+// rated is the path of what somebody gives an option on a criterion.
+func rated(e store.Editing, option, criterion string) string {
+	return "ratings." + e.By.String() + "/" + option + "/" + criterion + ".value"
+}
+
+// bringBack takes what was removed at a path out of the bin.
+func bringBack(t *testing.T, s *store.Store, e store.Editing, path string) error {
+	t.Helper()
+	history, err := s.History(t.Context(), e.Workspace, e.Study, store.Asked{Most: 100})
+	require.NoError(t, err)
+	for _, c := range history {
+		if c.Removed == path {
+			return s.BringBack(t.Context(), e, c.ID)
+		}
+	}
+	return store.ErrMissing
+}
+
+// textAt is the canonical text of what stands at a path of a study.
+func textAt(t *testing.T, st *study.Study, path document.Path) string {
+	t.Helper()
+	spot, there := study.Kept().Spot(*st, path)
+	require.True(t, there, path)
+	return spot.Text
+}
+
+// exported is a workspace as a file.
+func exported(t *testing.T, s *store.Store, workspace uuid.UUID) []byte {
+	t.Helper()
+	var out bytes.Buffer
+	require.NoError(t, s.ExportWorkspace(t.Context(), workspace, &out))
+	return out.Bytes()
 }
 
 func load(t *testing.T, s *store.Store, e store.Editing) *study.Study {
@@ -76,7 +112,7 @@ func load(t *testing.T, s *store.Store, e store.Editing) *study.Study {
 // rating returns what a rater gave, and whether there is a rating.
 func rating(st *study.Study, rater, option, criterion string) (string, bool) {
 	for _, r := range st.Ratings {
-		if r.Rater == rater && r.Option == option && r.Criterion == criterion {
+		if st.NameOf(r.Rater) == rater && r.Option == option && r.Criterion == criterion {
 			return r.Value.String(), true
 		}
 	}
@@ -95,13 +131,13 @@ func TestAStudyComesBackAsItWasImported(t *testing.T) {
 	assert.Len(t, st.Options, 5)
 	assert.True(t, st.Options[4].Now)
 	assert.Len(t, st.Ratings, 24)
-	o, err := study.Compute(st)
-	require.NoError(t, err)
+	o := study.Compute(st)
 	assert.Equal(t, "7036", o.Results[0].Schedule.Total.String(), "the same as from the files")
 	assert.InDelta(t, 6.898, o.Results[0].Standing.Fit, 0.001)
-	rows, err := s.Studies(t.Context(), e.Workspace)
+	rows, total, err := s.Studies(t.Context(), e.Workspace, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	require.Len(t, rows, 1)
+	assert.Equal(t, 1, total)
 }
 
 func TestPublishedEditionsNeverChange(t *testing.T) {
@@ -143,7 +179,7 @@ func TestAFileAtFaultLeavesNothingBehind(t *testing.T) {
 	rows, err := s.Editions(t.Context(), w.ID)
 	require.NoError(t, err)
 	assert.Empty(t, rows)
-	studies, err := s.Studies(t.Context(), w.ID)
+	studies, _, err := s.Studies(t.Context(), w.ID, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	assert.Empty(t, studies)
 }
@@ -151,12 +187,12 @@ func TestAFileAtFaultLeavesNothingBehind(t *testing.T) {
 func TestEditsAreSaved(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	require.NoError(t, s.SetDriver(ctx, e, "contacts", usage.Of(6400), usage.Of(7000)))
-	require.NoError(t, s.SetGrowth(ctx, e, "contacts", 20_000, 15_000))
-	require.NoError(t, s.SetPay(ctx, e, projection.Monthly, projection.Yearly))
-	require.NoError(t, s.SetWeight(ctx, e, "ease", 180_000, 305_000))
-	require.NoError(t, s.SetBest(ctx, e, "cost", money.Units(4000), money.Units(3000)))
-	require.NoError(t, s.SetWorst(ctx, e, "cost", money.Units(10000), money.Units(9000)))
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.contacts.now", "6400", "7000"))
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.contacts.growth", "2%", "1.5%"))
+	require.NoError(t, testkit.Set(ctx, s, e, "pay", "monthly", "yearly"))
+	require.NoError(t, testkit.Set(ctx, s, e, "criteria.ease.weight", "18%", "30.5%"))
+	require.NoError(t, testkit.Set(ctx, s, e, "criteria.cost.best", "4000", "3000"))
+	require.NoError(t, testkit.Set(ctx, s, e, "criteria.cost.worst", "10000", "9000"))
 	st := load(t, s, e)
 	assert.Equal(t, usage.Path{Now: usage.Of(7000), Growth: 15_000}, st.Drivers[0].Path)
 	assert.Equal(t, projection.Yearly, st.Pay)
@@ -168,31 +204,31 @@ func TestEditsAreSaved(t *testing.T) {
 func TestRatingsAreGivenChangedAndTakenBack(t *testing.T) {
 	s, e := withDemo(t)
 	ctx := t.Context()
-	low, high := fit.Halves(5), fit.Halves(13)
 	e = testkit.As(t, s, e.Workspace, e.Study, doors.Rater)
-	require.NoError(t, s.SetRating(ctx, e, "tallowpost", "trade", nil, &low), "a rater's first rating")
+	require.NoError(t, testkit.Set(ctx, s, e, rated(e, "tallowpost", "trade"), "", "2.5"), "a rater's first rating")
 	got, _ := rating(load(t, s, e), e.Name, "tallowpost", "trade")
 	assert.Equal(t, "2.5", got)
 	var changed *store.ChangedError
-	require.ErrorAs(t, s.SetRating(ctx, e, "tallowpost", "trade", nil, &high), &changed, "somebody rated it meanwhile")
-	require.NoError(t, s.SetRating(ctx, e, "tallowpost", "trade", &low, &high))
-	require.ErrorAs(t, s.SetRating(ctx, e, "tallowpost", "trade", &low, nil), &changed)
-	require.NoError(t, s.SetRating(ctx, e, "tallowpost", "trade", &high, nil))
+	require.ErrorAs(t, testkit.Set(ctx, s, e, rated(e, "tallowpost", "trade"), "", "6.5"), &changed, "somebody rated it meanwhile")
+	require.NoError(t, testkit.Set(ctx, s, e, rated(e, "tallowpost", "trade"), "2.5", "6.5"))
+	require.ErrorAs(t, testkit.Set(ctx, s, e, rated(e, "tallowpost", "trade"), "2.5", ""), &changed)
+	require.NoError(t, testkit.Set(ctx, s, e, rated(e, "tallowpost", "trade"), "6.5", ""))
 	_, there := rating(load(t, s, e), e.Name, "tallowpost", "trade")
 	assert.False(t, there)
-	require.NoError(t, s.SetRating(ctx, e, "tallowpost", "trade", nil, nil), "nothing before and after")
-	require.ErrorAs(t, s.SetRating(ctx, e, "tallowpost", "cost", nil, &low), &changed, "cost is measured, not rated")
+	require.NoError(t, testkit.Set(ctx, s, e, rated(e, "tallowpost", "trade"), "", ""), "nothing before and after")
+	var refused *store.RefusedError
+	require.ErrorAs(t, testkit.Set(ctx, s, e, rated(e, "tallowpost", "cost"), "", "2.5"), &refused, "cost is measured, not rated")
 }
 
 func TestALaterSaveOnWhatWasChangedSinceIsRefused(t *testing.T) {
 	s, e := withDemo(t)
 	var changed *store.ChangedError
-	require.NoError(t, s.SetDriver(t.Context(), e, "seats", usage.Of(3), usage.Of(4)))
-	require.ErrorAs(t, s.SetDriver(t.Context(), e, "seats", usage.Of(3), usage.Of(5)), &changed)
+	require.NoError(t, testkit.Set(t.Context(), s, e, "drivers.seats.now", "3", "4"))
+	require.ErrorAs(t, testkit.Set(t.Context(), s, e, "drivers.seats.now", "3", "5"), &changed)
 	assert.Equal(t, usage.Of(4), load(t, s, e).Drivers[5].Path.Now)
-	require.NoError(t, s.SetGrowth(t.Context(), e, "seats", 0, 10_000), "another field of the same row is not in the way")
-	require.ErrorAs(t, s.SetDriver(t.Context(), e, "pigeons", 0, 1), &changed)
-	require.NoError(t, s.SetPay(t.Context(), e, projection.Yearly, projection.Monthly), "what was to be stands there already")
+	require.NoError(t, testkit.Set(t.Context(), s, e, "drivers.seats.growth", "0%", "1%"), "another field of the same row is not in the way")
+	require.ErrorAs(t, testkit.Set(t.Context(), s, e, "drivers.pigeons.now", "0", "0.000001"), &changed)
+	require.NoError(t, testkit.Set(t.Context(), s, e, "pay", "yearly", "monthly"), "what was to be stands there already")
 }
 
 func TestOfManySavesAtOnceOneWins(t *testing.T) {
@@ -201,7 +237,7 @@ func TestOfManySavesAtOnceOneWins(t *testing.T) {
 	var all sync.WaitGroup
 	for n := range 8 {
 		all.Go(func() {
-			if s.SetDriver(context.Background(), e, "seats", usage.Of(3), usage.Of(int64(n+10))) == nil {
+			if testkit.Set(context.Background(), s, e, "drivers.seats.now", "3", fmt.Sprint(n+10)) == nil {
 				wins.Store(n, true)
 			}
 		})
@@ -212,22 +248,40 @@ func TestOfManySavesAtOnceOneWins(t *testing.T) {
 	assert.Equal(t, 1, count)
 }
 
-func TestAnEditThatCannotBeComputedIsTakenBack(t *testing.T) {
+func TestAnEditThatCannotBeComputedIsKeptAndTold(t *testing.T) {
 	s, e := withDemo(t)
+	ctx := t.Context()
+	require.NoError(t, testkit.Set(ctx, s, e, "drivers.contacts.growth", "2%", "90%"))
+	o, err := s.Outcome(ctx, e.Workspace, e.Study, e.Today)
+	require.NoError(t, err)
+	require.NotEmpty(t, o.Faults)
+	assert.EqualValues(t, "drivers.contacts.growth", o.Faults[1].At)
+	require.NoError(t, testkit.Set(ctx, s, e, "criteria.cost.best", "4000", "10001"))
+	for _, c := range load(t, s, e).Criteria {
+		require.NoError(t, testkit.Set(ctx, s, e, "criteria."+c.ID+".weight", c.Weight.String(), "0%"))
+	}
+	o, err = s.Outcome(ctx, e.Workspace, e.Study, e.Today)
+	require.NoError(t, err)
+	assert.Len(t, o.Faults, 9, "the scale, two drivers, five options and the weights")
+	rows, _, err := s.Studies(ctx, e.Workspace, e.Today, store.Page{Most: 10})
+	require.NoError(t, err)
+	assert.Equal(t, 9, rows[0].Facts.Faults)
+	for done := new(store.Change); done != nil; {
+		done, err = s.Undo(ctx, e)
+		require.NoError(t, err)
+	}
+	o, err = s.Outcome(ctx, e.Workspace, e.Study, e.Today)
+	require.NoError(t, err)
+	assert.Empty(t, o.Faults)
+
+	// What cannot be stored is refused.
 	before := load(t, s, e)
 	var refused *store.RefusedError
-	err := s.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(900_000_000_000))
-	require.ErrorAs(t, err, &refused)
-	assert.ErrorIs(t, err, usage.ErrRange)
-	assert.Equal(t, before.Drivers, load(t, s, e).Drivers)
-	err = s.SetBest(t.Context(), e, "cost", money.Units(4000), money.Units(10001))
-	require.ErrorAs(t, err, &refused)
-	assert.ErrorIs(t, err, store.ErrScale)
-	assert.Equal(t, before.Criteria, load(t, s, e).Criteria)
-	for _, c := range before.Criteria {
-		err = s.SetWeight(t.Context(), e, c.ID, c.Weight, 0)
+	for path, to := range map[string]string{"drivers.contacts.now": "9000000000000", "months": "0", "criteria.ease.key": "x", "options.fernwire.observed_on": "2026-01-01", "nothing": "1"} {
+		spot, _ := study.Kept().Spot(*before, document.Path(path))
+		assert.ErrorAs(t, testkit.Set(ctx, s, e, path, spot.Text, to), &refused, path)
 	}
-	assert.ErrorIs(t, err, fit.ErrWeights, "the last weight cannot be taken away")
+	assert.Equal(t, before, load(t, s, e))
 }
 
 func TestDeletedStudiesAreMissingUntilTheyAreBroughtBack(t *testing.T) {
@@ -236,7 +290,7 @@ func TestDeletedStudiesAreMissingUntilTheyAreBroughtBack(t *testing.T) {
 	require.NoError(t, remove(t, s, e))
 	_, err := s.Study(ctx, e.Workspace, e.Study, e.Today)
 	assert.ErrorIs(t, err, store.ErrMissing)
-	assert.ErrorIs(t, s.SetPay(ctx, e, projection.Monthly, projection.Yearly), store.ErrMissing)
+	assert.ErrorIs(t, testkit.Set(ctx, s, e, "pay", "monthly", "yearly"), store.ErrMissing)
 	require.NoError(t, remove(t, s, e), "it is where it was to be put")
 	require.NoError(t, restore(t, s, e))
 	load(t, s, e)
@@ -248,7 +302,7 @@ func TestNothingIsSeenFromAnotherWorkspace(t *testing.T) {
 	other.Workspace = uuid.New()
 	_, err := s.Study(t.Context(), other.Workspace, e.Study, e.Today)
 	assert.ErrorIs(t, err, store.ErrMissing)
-	assert.ErrorIs(t, s.SetPay(t.Context(), other, projection.Monthly, projection.Yearly), store.ErrMissing)
+	assert.ErrorIs(t, testkit.Set(t.Context(), s, other, "pay", "monthly", "yearly"), store.ErrMissing)
 	assert.ErrorIs(t, remove(t, s, other), store.ErrMissing)
 	rows, err := s.Editions(t.Context(), e.Workspace)
 	require.NoError(t, err)

@@ -3,199 +3,289 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
-	"strings"
+	"slices"
 	"time"
 
-	"ninecoins/internal/core/coverage"
-	"ninecoins/internal/core/fit"
-	"ninecoins/internal/core/money"
-	"ninecoins/internal/core/projection"
-	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
-	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/formats"
+	"ninecoins/internal/keep"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 )
 
-// StudyRow is a study as the desk lists it.
-type StudyRow struct {
-	ID        uuid.UUID
-	Title     string
-	Company   string
-	UpdatedAt time.Time
-}
+// mostOutcomes bounds the memory for outcomes, in bytes, with the price lists
+// that they hold.
+const mostOutcomes = 128 << 20
 
-// Studies lists a workspace's studies, newest change first.
-func (s *Store) Studies(ctx context.Context, workspace uuid.UUID) ([]StudyRow, error) {
-	rows, err := s.pool.Query(ctx, "select id, title, company, updated_at from studies where workspace_id = $1 and deleted_at is null order by updated_at desc, id", workspace)
-	if err != nil {
-		return nil, err
+// studiesOf is how studies are kept in a store.
+func studiesOf(s *Store) *kind[study.Study, *study.Outcome] {
+	return &kind[study.Study, *study.Outcome]{
+		name: "study", table: study.Kept(), linking: "options",
+		settle:   study.Settle,
+		complete: s.completeStudy,
+		compute:  study.Compute,
+		weight:   (*study.Outcome).Weight,
+		title:    func(st *study.Study) string { return st.Title },
+		facts:    func(o *study.Outcome) any { return o.Facts() },
+		owner: func(st study.Study, at document.Path) (key, name string) {
+			key = study.OwnerOf(at)
+			return key, st.NameOf(key)
+		},
+		kept: keep.New[uuid.UUID, worked[study.Study, *study.Outcome]](mostOutcomes),
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByPos[StudyRow])
 }
 
-// Revision returns a number that grows with every change of a study, or
+// completeStudy gives raters their names and options their price lists.
+func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUID, st *study.Study, today time.Time) ([]uuid.UUID, error) {
+	st.Today = today
+	var keys []string
+	var days []time.Time
+	for _, o := range st.Options {
+		keys, days = append(keys, o.Platform), append(days, o.ObservedOn)
+	}
+	found := map[string]uuid.UUID{}
+	b := &pgx.Batch{}
+	if len(st.Ratings) > 0 {
+		st.People = map[string]string{}
+		b.Queue("select id::text, name from people where workspace_id = $1", workspace).Query(func(rows pgx.Rows) error {
+			var id, name string
+			_, err := pgx.ForEachRow(rows, []any{&id, &name}, func() error { st.People[id] = name; return nil })
+			return err
+		})
+	}
+	if len(keys) > 0 {
+		b.Queue(`select e.id, p.key, e.observed_on from unnest($2::text[], $3::date[]) o (key, day) join platforms p on p.key = o.key
+			join editions e on e.platform_id = p.id and e.observed_on = o.day where p.workspace_id = $1 and e.workspace_id = $1`, workspace, keys, days).Query(func(rows pgx.Rows) error {
+			var id uuid.UUID
+			var key string
+			var day time.Time
+			_, err := pgx.ForEachRow(rows, []any{&id, &key, &day}, func() error { found[key+day.Format(time.DateOnly)] = id; return nil })
+			return err
+		})
+	}
+	if b.Len() > 0 {
+		if err := q.SendBatch(ctx, b).Close(); err != nil {
+			return nil, err
+		}
+	}
+	var links []uuid.UUID
+	for i := range st.Options {
+		o := &st.Options[i]
+		id, ok := found[o.Platform+o.ObservedOn.Format(time.DateOnly)]
+		if !ok {
+			return nil, &document.InvalidError{Path: document.Path("options").To(o.Key, "observed_on"),
+				Problem: fmt.Sprintf("has no price list: there is none of %q read on %s on the shelf", o.Platform, o.ObservedOn.Format("2 Jan 2006"))}
+		}
+		var err error
+		if o.Edition, err = s.edition(ctx, q, id); err != nil {
+			return nil, err
+		}
+		if o.Name == "" {
+			o.Name = o.Edition.Platform.Name
+		}
+		if !slices.Contains(links, id) {
+			links = append(links, id)
+		}
+	}
+	return links, nil
+}
+
+// revision returns a number that grows with every change of a study, or
 // [ErrMissing].
-func (s *Store) Revision(ctx context.Context, workspace, id uuid.UUID) (revision int64, err error) {
-	err = s.pool.QueryRow(ctx, "select revision from studies where workspace_id = $1 and id = $2 and deleted_at is null", workspace, id).Scan(&revision)
+func (s *Store) revision(ctx context.Context, workspace, id uuid.UUID) (revision int64, err error) {
+	err = s.pool.QueryRow(ctx, "select revision from documents where workspace_id = $1 and id = $2 and deleted_at is null", workspace, id).Scan(&revision)
 	return revision, missing(err)
 }
 
-// Study loads a study of a workspace as of a day, or [ErrMissing].
-func (s *Store) Study(ctx context.Context, workspace, id uuid.UUID, today time.Time) (*study.Study, error) {
-	return s.load(ctx, s.pool, workspace, id, today)
-}
-
-func (s *Store) load(ctx context.Context, q querier, workspace, id uuid.UUID, today time.Time) (*study.Study, error) {
-	return s.loadStudy(ctx, q, workspace, id, today, "deleted_at is null")
-}
-
-// loadWhole loads a study with what rests in its bin, also one that rests in
-// the bin itself.
-func (s *Store) loadWhole(ctx context.Context, q querier, workspace, id uuid.UUID) (*study.Study, error) {
-	return s.loadStudy(ctx, q, workspace, id, time.Time{}, "true")
-}
-
-func (s *Store) loadStudy(ctx context.Context, q querier, workspace, id uuid.UUID, today time.Time, which string) (*study.Study, error) {
-	st := &study.Study{Today: today, Rates: map[string]quote.Rate{}}
-	l := &loading{ID: id, Study: st, which: which}
-	var currency, start, pay, budget string
-	var own []byte
-	err := q.QueryRow(ctx, `select key, title, company, question, currency, start, months, pay, budget::text, patience, own_drivers
-		from studies where workspace_id = $1 and id = $2 and `+which, workspace, id).
-		Scan(&st.Key, &st.Title, &st.Company, &st.Question, &currency, &start, &st.Horizon, &pay, &budget, &st.Patience, &own)
+// Outcome returns what follows from a study of a workspace as it stands, as of a
+// day, or [ErrMissing]: the database is asked for its revision, and for the rest
+// only where that is new.
+func (s *Store) Outcome(ctx context.Context, workspace, id uuid.UUID, today time.Time) (*study.Outcome, error) {
+	revision, err := s.revision(ctx, workspace, id)
 	if err != nil {
-		return nil, missing(err)
+		return nil, err
 	}
-	st.Pay = projection.Policy(pay)
-	var errs reading
-	st.Currency = read(&errs, money.ParseCurrency, currency)
-	st.Start = read(&errs, usage.ParseMonth, start)
-	st.Budget = read(&errs, money.ParseAmount, budget)
-	if err := json.Unmarshal(own, &st.Own); err != nil {
-		return nil, fmt.Errorf("study %s: its own drivers cannot be read: %w", id, err)
+	// What is read now is of this revision or of a later one, under which it is
+	// then not found: never the other way round.
+	one, err := s.studies.work(ctx, s.pool, workspace, id, revision, today)
+	return one.outcome, err
+}
+
+// Study returns a study of a workspace as of a day, or [ErrMissing].
+func (s *Store) Study(ctx context.Context, workspace, id uuid.UUID, today time.Time) (*study.Study, error) {
+	o, err := s.Outcome(ctx, workspace, id, today)
+	if err != nil {
+		return nil, err
 	}
-	b := &pgx.Batch{}
-	for _, part := range []func(*pgx.Batch, *loading, *reading){loadRates, loadDrivers, loadNeeds, loadOptions, loadCriteria, loadRatings} {
-		part(b, l, &errs)
+	return o.Study, nil
+}
+
+// StudyRow is a study as the Desk lists it.
+type StudyRow struct {
+	ID        uuid.UUID
+	Title     string
+	UpdatedAt time.Time
+	Facts     study.Facts
+}
+
+// Page says which studies are asked for.
+type Page struct {
+	Title  string    // that holds this; "" any
+	Before uuid.UUID // those that stand after this one; nil: from the first on
+	Most   int
+}
+
+// Studies lists a page of a workspace's studies, the newest change first, and
+// how many there are of them in all. Facts that are not of this day are worked
+// out again.
+func (s *Store) Studies(ctx context.Context, workspace uuid.UUID, today time.Time, p Page) ([]StudyRow, int, error) {
+	const those = "workspace_id = $1 and kind = 'study' and deleted_at is null and ($2 = '' or position(lower($2) in lower(title)) > 0)"
+	rows, err := s.pool.Query(ctx, `select id, title, updated_at, facts from documents where `+those+`
+		and ($3 = '00000000-0000-0000-0000-000000000000'::uuid or (updated_at, id) < (select updated_at, id from documents where workspace_id = $1 and id = $3))
+		order by updated_at desc, id desc limit $4`, workspace, p.Title, p.Before, p.Most)
+	if err != nil {
+		return nil, 0, err
 	}
-	if err := q.SendBatch(ctx, b).Close(); err != nil {
-		return nil, fmt.Errorf("study %s: %w", id, err)
-	}
-	for i, edition := range l.editions {
-		o := &st.Options[i]
-		if o.Edition, err = s.edition(ctx, q, edition); err != nil {
-			return nil, fmt.Errorf("study %s: %w", id, err)
+	all, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (StudyRow, error) {
+		var one StudyRow
+		var facts *string
+		err := r.Scan(&one.ID, &one.Title, &one.UpdatedAt, &facts)
+		if facts != nil && err == nil {
+			_ = json.Unmarshal([]byte(*facts), &one.Facts) // those that cannot be read are worked out again
 		}
-		o.Platform, o.ObservedOn = o.Edition.Platform.Key, o.Edition.ObservedOn
+		return one, err
+	})
+	if err != nil {
+		return nil, 0, err
 	}
-	if errs.err != nil {
-		return nil, fmt.Errorf("study %s cannot be read: %w", id, errs.err)
-	}
-	return st, nil
-}
-
-// loading is a study while its parts are loaded.
-type loading struct {
-	ID       uuid.UUID
-	Study    *study.Study
-	editions []uuid.UUID // of the options, in their order
-	which    string      // the condition for what is loaded
-}
-
-// reading keeps the first error of many small readings.
-type reading struct{ err error }
-
-func read[T any](r *reading, parse func(string) (T, error), text string) T {
-	v, err := parse(text)
-	if err != nil && r.err == nil {
-		r.err = err
-	}
-	return v
-}
-
-// ratio reads a share that the database holds as a ratio.
-func ratio(text string) (money.Share, error) {
-	a, err := money.ParseAmount(text)
-	return money.Share(a), err
-}
-
-// each puts a question about the study on the batch; scan reads each row of
-// the answer.
-func (l *loading) each(b *pgx.Batch, sql string, scan func(pgx.Rows) error) {
-	b.Queue(sql, l.ID).Query(func(rows pgx.Rows) error {
-		for rows.Next() {
-			if err := scan(rows); err != nil {
-				return err
+	for i := range all {
+		if f := &all[i].Facts; f.Version != study.FactsVersion || !f.Day.Equal(today) {
+			if *f, err = s.newFacts(ctx, workspace, all[i].ID, today); err != nil {
+				return nil, 0, err
 			}
 		}
-		return rows.Err()
-	})
+	}
+	total := 0
+	err = s.pool.QueryRow(ctx, "select count(*) from documents where "+those, workspace, p.Title).Scan(&total)
+	return all, total, err
 }
 
-func loadRates(b *pgx.Batch, l *loading, errs *reading) {
-	l.each(b, "select currency, rate::text, stands from study_rates where study_id = $1", func(r pgx.Rows) error {
-		var code, rate string
-		var on time.Time
-		err := r.Scan(&code, &rate, &on)
-		l.Study.Rates[code] = quote.Rate{Rate: read(errs, money.ParseAmount, rate), On: on}
-		return err
-	})
+// newFacts works a study's facts out and keeps them, unless it was changed
+// meanwhile. One that went meanwhile has none.
+func (s *Store) newFacts(ctx context.Context, workspace, id uuid.UUID, today time.Time) (study.Facts, error) {
+	revision, err := s.revision(ctx, workspace, id)
+	if errors.Is(err, ErrMissing) {
+		return study.Facts{}, nil
+	}
+	if err != nil {
+		return study.Facts{}, err
+	}
+	one, err := s.studies.work(ctx, s.pool, workspace, id, revision, today)
+	if err != nil {
+		return study.Facts{}, err
+	}
+	text, err := s.studies.factsOf(one.outcome)
+	if err == nil {
+		_, err = s.pool.Exec(ctx, "update documents set facts = $3 where id = $1 and revision = $2", id, revision, text)
+	}
+	return one.outcome.Facts(), err
 }
 
-func loadDrivers(b *pgx.Batch, l *loading, errs *reading) {
-	l.each(b, "select driver, value::text, growth::text from study_drivers where study_id = $1 order by position", func(r pgx.Rows) error {
-		var key, value, growth string
-		if err := r.Scan(&key, &value, &growth); err != nil {
+// ErrKeyTaken reports a study whose key another one has.
+var ErrKeyTaken = errors.New("there is a study under that key already")
+
+// insertStudy keeps a study that names its raters; one that rests in the bin
+// since a moment comes in there, beside another of its key.
+func (s *Store) insertStudy(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, st *study.Study, binned time.Time) (uuid.UUID, error) {
+	id := newID()
+	keys, err := insertPeople(ctx, tx, workspace, raters(st))
+	if err != nil {
+		return id, err
+	}
+	err = s.studies.insert(ctx, tx, workspace, id, st.Key, *st.ByKey(keys), binned)
+	var pgErr *pgconn.PgError
+	if errors.As(err, &pgErr) && pgErr.ConstraintName == "documents_key" {
+		return id, ErrKeyTaken
+	}
+	if err != nil {
+		return id, fmt.Errorf("keeping study %q: %w", st.Key, err)
+	}
+	return id, nil
+}
+
+// NewStudy keeps a new study, made by hand or from a copy, under a key that
+// follows from its title.
+func (s *Store) NewStudy(ctx context.Context, e Editing, st study.Study) (uuid.UUID, error) {
+	var id uuid.UUID
+	e.Study = uuid.Nil
+	err := s.locked(ctx, e, func(tx pgx.Tx) error {
+		if !e.Role.May(doors.ToEdit) {
+			return &NotAllowedError{Need: doors.ToEdit}
+		}
+		rows, err := tx.Query(ctx, "select key from documents where workspace_id = $1 and kind = 'study' and deleted_at is null", e.Workspace)
+		if err != nil {
 			return err
 		}
-		l.Study.Drivers = append(l.Study.Drivers, study.Setting{Driver: key, Path: usage.Path{Now: read(errs, usage.ParseQuantity, value), Growth: read(errs, ratio, growth)}})
-		return nil
+		taken, err := pgx.CollectRows(rows, pgx.RowTo[string])
+		if err != nil {
+			return err
+		}
+		st.Key = document.KeyFor(st.Title, func(key string) bool { return slices.Contains(taken, key) })
+		if id, err = s.insertStudy(ctx, tx, e.Workspace, &st, time.Time{}); err != nil {
+			return err
+		}
+		made := e
+		made.Study = id
+		return made.note(ctx, tx, "study", st.Title, "–", "begun")
 	})
+	return id, err
 }
 
-func loadNeeds(b *pgx.Batch, l *loading, _ *reading) {
-	l.each(b, "select id::text, feature, name, note, level from study_needs where study_id = $1 order by position", func(r pgx.Rows) error {
-		var n coverage.Need
-		err := r.Scan(&n.ID, &n.Feature, &n.Name, &n.Note, &n.Level)
-		l.Study.Needs = append(l.Study.Needs, n)
-		return err
-	})
+// ImportStudy takes a study file whole or not at all. The editions that it
+// names must be in the workspace. A file at fault is [formats.Faults].
+func (s *Store) ImportStudy(ctx context.Context, by Editing, file []byte) (uuid.UUID, error) {
+	opened, err := s.open(ctx, file)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	return s.importStudy(ctx, by, opened)
 }
 
-func loadOptions(b *pgx.Batch, l *loading, _ *reading) {
-	l.each(b, "select key, name, face, is_now, edition_id, deleted_at from study_options where study_id = $1 and "+l.which+" order by position", func(r pgx.Rows) error {
-		var o study.Option
-		var edition uuid.UUID
-		var binned *time.Time
-		err := r.Scan(&o.Key, &o.Name, &o.Face, &o.Now, &edition, &binned)
-		o.BinnedAt = since(binned)
-		l.Study.Options, l.editions = append(l.Study.Options, o), append(l.editions, edition)
-		return err
+func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File) (id uuid.UUID, err error) {
+	err = s.tx(ctx, func(tx pgx.Tx) error {
+		var failed error
+		st, err := file.Study(s.editionsIn(ctx, tx, by.Workspace, &failed))
+		if failed != nil {
+			return failed
+		}
+		if err != nil {
+			return err
+		}
+		id, err = s.insertStudy(ctx, tx, by.Workspace, st, time.Time{})
+		if errors.Is(err, ErrKeyTaken) {
+			return formats.Faults{{Line: 1, Field: "key", Problem: fmt.Sprintf("there is a study %q in the workspace already", st.Key)}}
+		}
+		if err != nil {
+			return err
+		}
+		by.Study = id
+		return by.note(ctx, tx, "study file", st.Title, "–", "brought in")
 	})
+	return id, err
 }
 
-func loadCriteria(b *pgx.Batch, l *loading, errs *reading) {
-	l.each(b, "select key, name, note, source, weight::text, best::text, worst::text from study_criteria where study_id = $1 order by position", func(r pgx.Rows) error {
-		var c fit.Criterion
-		var weight, best, worst string
-		err := r.Scan(&c.ID, &c.Name, &c.Note, &c.Source, &weight, &best, &worst)
-		c.Weight, c.Best, c.Worst = read(errs, ratio, weight), read(errs, money.ParseAmount, best), read(errs, money.ParseAmount, worst)
-		l.Study.Criteria = append(l.Study.Criteria, c)
-		return err
-	})
-}
-
-func loadRatings(b *pgx.Batch, l *loading, errs *reading) {
-	l.each(b, `select p.name, o.key, c.key, r.value::text, r.reason from study_ratings r join people p on p.id = r.person_id
-		join study_options o on o.id = r.option_id join study_criteria c on c.id = r.criterion_id where r.study_id = $1 and `+strings.ReplaceAll(l.which, "deleted_at", "o.deleted_at")+` order by p.name, o.position, c.position`, func(r pgx.Rows) error {
-		var one fit.Rating
-		var value string
-		err := r.Scan(&one.Rater, &one.Option, &one.Criterion, &value, &one.Reason)
-		one.Value = read(errs, fit.ParseHalves, value)
-		l.Study.Ratings = append(l.Study.Ratings, one)
-		return err
-	})
+// raters returns the names of who rated in a study.
+func raters(st *study.Study) []string {
+	var names []string
+	for _, r := range st.Ratings {
+		names = append(names, st.NameOf(r.Rater))
+	}
+	slices.Sort(names)
+	return slices.Compact(names)
 }

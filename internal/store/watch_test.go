@@ -1,10 +1,10 @@
 package store_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
-	"ninecoins/internal/core/usage"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
@@ -49,7 +49,7 @@ func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
 	e.Tab = "one"
 	seats := int64(3)
 	require.Eventually(t, func() bool {
-		require.NoError(t, first.SetDriver(t.Context(), e, "seats", usage.Of(seats), usage.Of(seats+1)))
+		require.NoError(t, testkit.Set(t.Context(), first, e, "drivers.seats.now", fmt.Sprint(seats), fmt.Sprint(seats+1)))
 		seats++
 		select {
 		case n := <-heard:
@@ -59,7 +59,7 @@ func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
 		}
 	}, 20*time.Second, time.Millisecond)
 
-	require.Error(t, first.SetDriver(t.Context(), e, "seats", 1, 2), "a refused edit is not told")
+	require.Error(t, testkit.Set(t.Context(), first, e, "drivers.seats.now", "0.000001", "0.000002"), "a refused edit is not told")
 	require.NoError(t, remove(t, first, e))
 	assert.Equal(t, store.Notice{Study: e.Study, Tab: "one"}, hear(t, heard))
 	require.NoError(t, restore(t, first, e))
@@ -75,11 +75,11 @@ func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, store.Notice{Study: e.Study}, hear(t, heard))
 	e.Tab = "two"
-	require.NoError(t, first.SetDriver(t.Context(), e, "seats", usage.Of(seats), usage.Of(2)))
+	require.NoError(t, testkit.Set(t.Context(), first, e, "drivers.seats.now", fmt.Sprint(seats), "2"))
 	assert.Equal(t, "two", hear(t, heard).Tab)
 	for range 5 {
-		require.NoError(t, first.SetDriver(t.Context(), e, "contacts", usage.Of(6400), usage.Of(6500)))
-		require.NoError(t, first.SetDriver(t.Context(), e, "contacts", usage.Of(6500), usage.Of(6400)))
+		require.NoError(t, testkit.Set(t.Context(), first, e, "drivers.contacts.now", "6400", "6500"))
+		require.NoError(t, testkit.Set(t.Context(), first, e, "drivers.contacts.now", "6500", "6400"))
 	}
 	hear(t, heard) // who is slow hears at least the last
 	stop()

@@ -2,12 +2,15 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"slices"
 	"time"
 
-	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
 
@@ -44,7 +47,7 @@ func (s *Store) ImportFile(ctx context.Context, e Editing, data []byte) (Brought
 		return Brought{}, err
 	}
 	switch file.Format() {
-	case formats.WorkspaceFormat:
+	case formats.WorkspaceFormat, formats.WorkspaceFormatV1:
 		if e.By != uuid.Nil && !e.Role.May(doors.ToGovern) {
 			return Brought{}, &NotAllowedError{Need: doors.ToGovern}
 		}
@@ -67,60 +70,75 @@ func (s *Store) ImportFile(ctx context.Context, e Editing, data []byte) (Brought
 }
 
 // ExportWorkspace writes everything that a workspace holds as one file, as it
-// stands at one moment.
-func (s *Store) ExportWorkspace(ctx context.Context, workspace uuid.UUID) ([]byte, error) {
-	w := &formats.Workspace{}
+// stands at one moment, piece by piece: it need not fit into memory. A workspace
+// that is not there is [ErrMissing], and nothing is written.
+func (s *Store) ExportWorkspace(ctx context.Context, workspace uuid.UUID, out io.Writer) error {
 	err := pgx.BeginTxFunc(ctx, s.pool, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}, func(tx pgx.Tx) error {
-		if err := tx.QueryRow(ctx, "select name from workspaces where id = $1", workspace).Scan(&w.Name); err != nil {
+		var name string
+		if err := tx.QueryRow(ctx, "select name from workspaces where id = $1", workspace).Scan(&name); err != nil {
 			return missing(err)
 		}
-		if err := each(ctx, tx, "select name from people where workspace_id = $1 order by name", func(r pgx.CollectableRow) (err error) {
-			w.People = append(w.People, "")
-			return r.Scan(&w.People[len(w.People)-1])
-		}, workspace); err != nil {
+		people, names, err := peopleOf(ctx, tx, workspace)
+		if err != nil {
 			return err
 		}
-		if err := exportPlatforms(ctx, tx, workspace, w); err != nil {
+		x := &exporting{tx, workspace, people, formats.NewWorkspaceWriter(out)}
+		x.to.Begin(name, names)
+		if err := x.platforms(ctx); err != nil {
 			return err
 		}
-		if err := s.exportStudies(ctx, tx, workspace, w); err != nil {
+		if err := x.studies(ctx, s); err != nil {
 			return err
 		}
-		var err error
-		w.History, err = exportHistory(ctx, tx, "c.workspace_id = $1 and c.study_id is null", workspace)
-		return err
+		history, err := x.history(ctx, "c.workspace_id = $1 and c.document_id is null", workspace)
+		if err != nil {
+			return err
+		}
+		return x.to.End(history)
 	})
 	if err != nil {
-		return nil, fmt.Errorf("exporting the workspace: %w", err)
+		return fmt.Errorf("exporting the workspace: %w", err)
 	}
-	return formats.WriteWorkspace(w)
+	return nil
 }
 
-// each runs scan on every row of an answer.
-func each(ctx context.Context, q querier, sql string, scan func(pgx.CollectableRow) error, args ...any) error {
-	rows, err := q.Query(ctx, sql, args...)
+// peopleOf returns the names of a workspace's people by their keys, and in order.
+func peopleOf(ctx context.Context, tx pgx.Tx, workspace uuid.UUID) (byKey map[string]string, names []string, err error) {
+	byKey = map[string]string{}
+	rows, err := tx.Query(ctx, "select id::text, name from people where workspace_id = $1 order by name collate \"C\"", workspace)
+	if err != nil {
+		return nil, nil, err
+	}
+	var id, name string
+	_, err = pgx.ForEachRow(rows, []any{&id, &name}, func() error {
+		byKey[id], names = name, append(names, name)
+		return nil
+	})
+	return byKey, names, err
+}
+
+// exporting is a workspace while it is written.
+type exporting struct {
+	tx        pgx.Tx
+	workspace uuid.UUID
+	people    map[string]string
+	to        *formats.WorkspaceWriter
+}
+
+func (x *exporting) platforms(ctx context.Context) error {
+	rows, err := x.tx.Query(ctx, `select p.key, p.deleted_at, coalesce(array_agg(e.document order by e.published_at, e.id) filter (where e.id is not null), '{}')
+		from platforms p left join editions e on e.platform_id = p.id where p.workspace_id = $1 group by p.id order by p.key collate "C"`, x.workspace)
 	if err != nil {
 		return err
 	}
-	defer rows.Close()
-	for rows.Next() {
-		if err := scan(rows); err != nil {
-			return err
-		}
-	}
-	return rows.Err()
-}
-
-func exportPlatforms(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, w *formats.Workspace) error {
-	return each(ctx, tx, `select p.key, p.deleted_at, coalesce(array_agg(e.document order by e.published_at, e.id) filter (where e.id is not null), '{}')
-		from platforms p left join editions e on e.platform_id = p.id where p.workspace_id = $1 group by p.id order by p.key`, func(r pgx.CollectableRow) error {
-		var one formats.PlatformEntry
-		var binned *time.Time
-		err := r.Scan(&one.Key, &binned, &one.Editions)
+	var one formats.PlatformEntry
+	var binned *time.Time
+	_, err = pgx.ForEachRow(rows, []any{&one.Key, &binned, &one.Editions}, func() error {
 		one.BinnedAt = since(binned)
-		w.Platforms = append(w.Platforms, one)
-		return err
-	}, workspace)
+		x.to.Platform(one)
+		return nil
+	})
+	return err
 }
 
 // since is the moment in universal time; zero for none.
@@ -131,52 +149,60 @@ func since(at *time.Time) time.Time {
 	return at.UTC()
 }
 
-func (s *Store) exportStudies(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, w *formats.Workspace) error {
-	var ids []uuid.UUID
-	err := each(ctx, tx, "select id, deleted_at, updated_at from studies where workspace_id = $1 order by key, id", func(r pgx.CollectableRow) error {
-		var id uuid.UUID
-		var one formats.StudyEntry
-		var binned *time.Time
-		err := r.Scan(&id, &binned, &one.UpdatedAt)
-		one.BinnedAt, one.UpdatedAt = since(binned), one.UpdatedAt.UTC()
-		ids, w.Studies = append(ids, id), append(w.Studies, one)
-		return err
-	}, workspace)
+func (x *exporting) studies(ctx context.Context, s *Store) error {
+	type row struct {
+		ID        uuid.UUID
+		BinnedAt  *time.Time
+		UpdatedAt time.Time
+	}
+	rows, err := x.tx.Query(ctx, "select id, deleted_at, updated_at from documents where workspace_id = $1 and kind = 'study' order by key collate \"C\", updated_at, id", x.workspace)
 	if err != nil {
 		return err
 	}
-	for i, id := range ids {
-		one := &w.Studies[i]
-		if one.Study, err = s.loadWhole(ctx, tx, workspace, id); err != nil {
+	all, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
+	if err != nil {
+		return err
+	}
+	for _, one := range all {
+		entry := formats.StudyEntry{BinnedAt: since(one.BinnedAt), UpdatedAt: one.UpdatedAt.UTC()}
+		if entry.Study, err = s.studies.parts(ctx, x.tx, one.ID); err != nil {
 			return err
 		}
-		if one.History, err = exportHistory(ctx, tx, "c.study_id = $1", id); err != nil {
+		entry.Study.People = x.people
+		if entry.History, err = x.history(ctx, "c.document_id = $1", one.ID); err != nil {
 			return err
 		}
-		for j := range one.History {
-			if one.History[j].Edit == "study" {
-				one.History[j].Of = "" // its id, which is another one elsewhere
-			}
-		}
+		x.to.Study(entry)
 	}
 	return nil
 }
 
-func exportHistory(ctx context.Context, tx pgx.Tx, where string, id uuid.UUID) ([]formats.ChangeEntry, error) {
-	var all []formats.ChangeEntry
-	err := each(ctx, tx, `select c.made_at, coalesce(p.name, ''), c.edit, case when c.edit = 'role' then '' else c.of end, c.option, c.rater, c.was, c.became, c.kept, c.name, c.undone_at, c.lapsed, c.passed
-		from changes c left join people p on p.id = c.person_id where `+where+" order by c.seq", func(r pgx.CollectableRow) error {
-		var one formats.ChangeEntry
-		err := r.Scan(&one.At, &one.By, &one.Edit, &one.Of, &one.Option, &one.Rater, &one.Was, &one.Became, &one.Kept, &one.Name, &one.UndoneAt, &one.Lapsed, &one.Passed)
-		one.At = one.At.UTC()
-		if one.UndoneAt != nil {
-			at := one.UndoneAt.UTC()
-			one.UndoneAt = &at
+func (x *exporting) history(ctx context.Context, where string, id uuid.UUID) ([]formats.ChangeEntry, error) {
+	rows, err := x.tx.Query(ctx, `select c.made_at, coalesce(p.name, ''), c.ops, c.paths, c.says, c.undone_at, c.lapsed, c.passed, c.wide
+		from changes c left join people p on p.id = c.person_id where `+where+" order by c.seq", id)
+	if err != nil {
+		return nil, err
+	}
+	name := func(key string) string {
+		if name, ok := x.people[key]; ok {
+			return name
 		}
-		all = append(all, one)
-		return err
-	}, id)
-	return all, err
+		return key
+	}
+	return pgx.CollectRows(rows, func(r pgx.CollectableRow) (formats.ChangeEntry, error) {
+		var one formats.ChangeEntry
+		var paths []string
+		var undone *time.Time
+		err := r.Scan(&one.At, &one.By, &one.Ops, &paths, &one.Says, &undone, &one.Lapsed, &one.Passed, &one.Wide)
+		one.At, one.UndoneAt, one.Ops = one.At.UTC(), since(undone), study.Renamed(one.Ops, name)
+		switch {
+		case len(one.Ops) == 0 && len(paths) > 0:
+			one.About = paths[0]
+		case one.Wide && len(one.Ops) > 0 && one.Ops[0].Path.Steps()[0] == Studies:
+			one.Ops[0].Path = Studies // its id, which is another one elsewhere
+		}
+		return one, err
+	})
 }
 
 // ImportWorkspace brings everything that a workspace file holds into an empty
@@ -184,7 +210,7 @@ func exportHistory(ctx context.Context, tx pgx.Tx, where string, id uuid.UUID) (
 func (s *Store) ImportWorkspace(ctx context.Context, e Editing, w *formats.Workspace) error {
 	return s.tx(ctx, func(tx pgx.Tx) error {
 		var empty bool
-		err := tx.QueryRow(ctx, `select not exists (select from studies where workspace_id = $1) and not exists (select from platforms where workspace_id = $1)
+		err := tx.QueryRow(ctx, `select not exists (select from documents where workspace_id = $1) and not exists (select from platforms where workspace_id = $1)
 			from workspaces where id = $1 for no key update`, e.Workspace).Scan(&empty)
 		if err != nil {
 			return missing(err)
@@ -192,8 +218,8 @@ func (s *Store) ImportWorkspace(ctx context.Context, e Editing, w *formats.Works
 		if !empty {
 			return ErrNotEmpty
 		}
-		in := bringing{tx: tx, workspace: e.Workspace, editions: map[*pricelist.Edition]uuid.UUID{}}
-		steps := []func(context.Context, *formats.Workspace) error{in.people, in.platforms, in.studies, func(ctx context.Context, w *formats.Workspace) error {
+		in := bringing{s: s, tx: tx, workspace: e.Workspace, people: map[string]string{}}
+		steps := []func(context.Context, *formats.Workspace) error{in.everybody, in.platforms, in.studies, func(ctx context.Context, w *formats.Workspace) error {
 			return in.history(ctx, uuid.Nil, w.History)
 		}}
 		for _, step := range steps {
@@ -208,13 +234,21 @@ func (s *Store) ImportWorkspace(ctx context.Context, e Editing, w *formats.Works
 
 // bringing is a workspace while it is brought in.
 type bringing struct {
+	s         *Store
 	tx        pgx.Tx
 	workspace uuid.UUID
-	editions  map[*pricelist.Edition]uuid.UUID
+	people    map[string]string // keys by names
 }
 
-func (b *bringing) people(ctx context.Context, w *formats.Workspace) error {
-	return insertPeople(ctx, b.tx, b.workspace, slices.Sorted(slices.Values(w.People)))
+func (b *bringing) everybody(ctx context.Context, w *formats.Workspace) error {
+	names := slices.Clone(w.People)
+	for i := range w.Studies {
+		names = append(names, raters(&w.Studies[i].Study)...)
+	}
+	slices.Sort(names)
+	keys, err := insertPeople(ctx, b.tx, b.workspace, slices.Compact(names))
+	b.people = keys
+	return err
 }
 
 func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
@@ -230,7 +264,6 @@ func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
 			if err != nil {
 				return err
 			}
-			b.editions[list] = edition
 			if _, err := b.tx.Exec(ctx, "update platforms set name = $2, does = $3 where id = $1", id, list.Platform.Name, list.Platform.Does); err != nil {
 				return err
 			}
@@ -247,31 +280,61 @@ func orNull(at time.Time) *time.Time {
 }
 
 func (b *bringing) studies(ctx context.Context, w *formats.Workspace) error {
-	for _, s := range w.Studies {
-		id, err := insertStudy(ctx, b.tx, b.workspace, s.Study, b.editions, s.BinnedAt)
-		if err != nil {
+	for i := range w.Studies {
+		one := &w.Studies[i]
+		id := newID()
+		if err := b.s.studies.insert(ctx, b.tx, b.workspace, id, one.Study.Key, *one.Study.ByKey(b.people), one.BinnedAt); err != nil {
+			return fmt.Errorf("keeping study %q: %w", one.Study.Key, err)
+		}
+		if _, err := b.tx.Exec(ctx, "update documents set updated_at = $2 where id = $1", id, one.UpdatedAt); err != nil {
 			return err
 		}
-		if _, err := b.tx.Exec(ctx, "update studies set updated_at = $2 where id = $1", id, s.UpdatedAt); err != nil {
-			return err
-		}
-		if err := b.history(ctx, id, s.History); err != nil {
+		if err := b.history(ctx, id, one.History); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (b *bringing) history(ctx context.Context, study uuid.UUID, all []formats.ChangeEntry) error {
+func (b *bringing) history(ctx context.Context, id uuid.UUID, all []formats.ChangeEntry) error {
 	batch := &pgx.Batch{}
-	for _, c := range all {
-		of := c.Of
-		if c.Edit == "study" {
-			of = study.String()
+	key := func(name string) string {
+		if key, ok := b.people[name]; ok {
+			return key
 		}
-		batch.Queue(`insert into changes (id, workspace_id, study_id, person_id, made_at, edit, of, option, rater, was, became, kept, name, undone_at, lapsed, passed)
-			values ($1, $2, nullif($3, '00000000-0000-0000-0000-000000000000'::uuid), (select id from people where workspace_id = $2 and name = $4), $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)`,
-			newID(), b.workspace, study, c.By, c.At, c.Edit, of, c.Option, c.Rater, c.Was, c.Became, c.Kept, c.Name, c.UndoneAt, c.Lapsed, c.Passed)
+		return name
+	}
+	for _, c := range all {
+		ops, paths, need, removed := study.Renamed(c.Ops, key), []string{c.About}, "", ""
+		if len(ops) > 0 {
+			if ops[0].Path == Studies {
+				ops[0].Path = document.Path(Studies).To(id.String())
+			}
+			paths, need = pathsOf(ops), string(doors.Editor)
+			if !c.Wide {
+				need, removed = string(doors.Least(b.s.studies.needOf(ops))), removedBy(ops)
+			}
+		}
+		undone := orNull(c.UndoneAt)
+		touched := c.At
+		if undone != nil {
+			touched = *undone
+		}
+		batch.Queue(`insert into changes (id, workspace_id, document_id, person_id, made_at, touched_at, ops, paths, says, need, wide, removed, undone_at, lapsed, passed)
+			values ($1, $2, nullif($3, '00000000-0000-0000-0000-000000000000'::uuid), (select id from people where workspace_id = $2 and name = $4), $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
+			newID(), b.workspace, id, c.By, c.At, touched, asJSON(ops), paths, asJSON(c.Says), need, c.Wide, removed, undone, c.Lapsed, c.Passed)
 	}
 	return b.tx.SendBatch(ctx, batch).Close()
+}
+
+// asJSON writes a list as JSON; one that is nil as an empty one.
+func asJSON[T any](list []T) string {
+	if list == nil {
+		return "[]"
+	}
+	data, err := json.Marshal(list)
+	if err != nil {
+		panic(err) // texts are always written
+	}
+	return string(data)
 }

@@ -18,6 +18,7 @@ import (
 	"testing"
 	"time"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/localpg"
@@ -255,4 +256,14 @@ func (a *App) Cookie(t testing.TB, c *http.Client) *http.Cookie {
 // Page returns the address of a page of the demo's study.
 func (a *App) Page(path string) string {
 	return a.Address + "/studies/" + a.Study.String() + "/" + path
+}
+
+// Set sets a field of a study that is thought to hold was.
+func Set(ctx context.Context, s *store.Store, e store.Editing, path, was, to string) error {
+	return s.Edit(ctx, e, document.Change{{Do: document.Set, Path: document.Path(path), Was: was, To: to}})
+}
+
+// Delete removes an item from a list of a study.
+func Delete(ctx context.Context, s *store.Store, e store.Editing, path string) error {
+	return s.Edit(ctx, e, document.Change{{Do: document.Remove, Path: document.Path(path)}})
 }

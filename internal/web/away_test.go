@@ -3,13 +3,13 @@ package web_test
 import (
 	"net/http"
 	"net/url"
+	"ninecoins/internal/core/study"
 	"strings"
 	"testing"
 	"time"
 
 	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
-	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
 	"ninecoins/internal/web"
 
@@ -82,18 +82,18 @@ func TestAFullDiskIsToldAsSuch(t *testing.T) {
 	_, err = conn.Exec(t.Context(), `create function full_disk() returns trigger language plpgsql as $$ begin raise exception 'could not extend file: No space left on device' using errcode = 'disk_full'; end $$;
 		create trigger full_disk before insert on changes for each row execute function full_disk()`)
 	require.NoError(t, err)
-	a := post(t, app.Client, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "7000")
+	a := post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "7000")
 	assert.Equal(t, http.StatusInsufficientStorage, a.status)
 	assert.Contains(t, words(a), "The disk of the database is full")
 	assert.Contains(t, words(a), "Nothing was saved")
 	assert.Contains(t, a.body, `name="value" value="7000"`, "what was typed is kept")
 	assert.NotContains(t, words(a), "does not answer")
-	a = post(t, app.Client, app.Address+"/", "edit", "delete", "of", app.Study.String())
+	a = post(t, app.Client, app.Address+"/", "op", "delete", "of", app.Study.String())
 	assert.Equal(t, http.StatusInsufficientStorage, a.status)
 	assert.Equal(t, http.StatusOK, get(t, app.Client, app.Page("growth")).status, "what is there can be read")
 	_, err = conn.Exec(t.Context(), "drop trigger full_disk on changes")
 	require.NoError(t, err)
-	assert.Equal(t, http.StatusOK, post(t, app.Client, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "7000").status)
+	assert.Equal(t, http.StatusOK, post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "7000").status)
 }
 
 func TestUnderHTTPSBrowsersAreKeptToIt(t *testing.T) {
@@ -131,27 +131,29 @@ func TestTheDemosDoorIsShutUnderAPublicAddress(t *testing.T) {
 func TestARoleThatWasLoweredIsOfferedWhatItMayUndo(t *testing.T) {
 	app := testkit.Start(t, true)
 	c := app.As(t, doors.Editor)
-	post(t, c, app.Page("scores"), "edit", "rating", "of", "help", "option", "tallowpost", "was", "", "value", "4.5")
-	post(t, c, app.Page("growth"), "edit", "driver", "of", "seats", "was", "3", "value", "4")
+	theirs := "ratings." + testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Editor).By.String() + "/tallowpost/help.value"
+	post(t, c, app.Page("scores"), "op", "set", "path", theirs, "was", "", "value", "4.5")
+	post(t, c, app.Page("growth"), "op", "set", "path", "drivers.seats.now", "was", "3", "value", "4")
 	owner := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
 	dov := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Editor)
 	require.NoError(t, app.Store.SetRole(t.Context(), owner, dov.By, doors.Editor, doors.Rater))
 	a := get(t, c, app.Page("scores"))
 	assert.NotContains(t, words(a), "Undo: Seats")
 	assert.Contains(t, words(a), "Undo: Tallowpost on")
-	a = post(t, c, app.Page("scores"), "edit", "undo")
+	a = post(t, c, app.Page("scores"), "op", "undo")
 	assert.Equal(t, http.StatusOK, a.status)
 	assert.Contains(t, words(a), "Redo : Tallowpost on")
 	assert.NotContains(t, words(a), "Undo:")
-	a = post(t, c, app.Page("scores"), "edit", "redo")
+	a = post(t, c, app.Page("scores"), "op", "redo")
 	assert.Contains(t, words(a), "Undo: Tallowpost on")
 	require.NoError(t, app.Store.SetRole(t.Context(), owner, dov.By, doors.Rater, doors.Reader))
 	assert.NotContains(t, words(get(t, c, app.Page("scores"))), "Undo:")
-	assert.Equal(t, http.StatusForbidden, post(t, c, app.Page("scores"), "edit", "undo").status)
+	assert.Equal(t, http.StatusForbidden, post(t, c, app.Page("scores"), "op", "undo").status)
 	require.NoError(t, app.Store.SetRole(t.Context(), owner, dov.By, doors.Reader, doors.Editor))
-	a = post(t, c, app.Page("scores"), "edit", "undo")
+	a = post(t, c, app.Page("scores"), "op", "undo")
 	assert.Contains(t, words(a), "Undo: Tallowpost on", "the newest is undone first again")
 	st, err := app.Store.Study(t.Context(), dov.Workspace, dov.Study, dov.Today)
 	require.NoError(t, err)
-	assert.Equal(t, "3", store.Field{Edit: "driver", Of: "seats"}.In(st))
+	spot, _ := study.Kept().Spot(*st, "drivers.seats.now")
+	assert.Equal(t, "3", spot.Text)
 }

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strings"
 
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -17,7 +18,7 @@ type binBody struct {
 	May  bool
 }
 
-type binRow struct{ Edit, Of, Study, What, Name, When, By, Left string }
+type binRow struct{ Kind, Of, Study, What, Name, When, By, Left string }
 
 // bin lists what was deleted and can be brought back.
 func (s *Server) bin(c *gin.Context) { s.drawBin(c, http.StatusOK, nil) }
@@ -31,9 +32,15 @@ func (s *Server) drawBin(c *gin.Context, status int, n *notice) {
 	}
 	body := binBody{May: k.may(doors.ToEdit)}
 	for _, b := range binned {
-		row := binRow{Edit: b.Edit, Of: b.Of, What: b.Edit, Name: b.Name, When: b.DeletedAt.Format("2 Jan 2006, 15:04"), By: b.By}
-		if b.Edit == "option" {
-			row.Study, row.What = b.Study.String(), "option of "+b.Title
+		row := binRow{Kind: b.Kind, Of: b.Of, Name: b.Name, When: b.DeletedAt.Format("2 Jan 2006, 15:04"), By: b.By}
+		switch b.Kind {
+		case store.Studies:
+			row.What = "study"
+		case store.Platforms:
+			row.What = "platform"
+		default:
+			one, name, _ := strings.Cut(b.Name, " ")
+			row.Study, row.What, row.Name = b.Study.String(), strings.ToLower(one)+" of "+b.Title, name
 		}
 		row.Left = fmt.Sprintf("%d %s", b.DaysLeft, orElse(b.DaysLeft == 1, "day", "days"))
 		body.Rows = append(body.Rows, row)
@@ -44,12 +51,20 @@ func (s *Server) drawBin(c *gin.Context, status int, n *notice) {
 // binEdit brings something back.
 func (s *Server) binEdit(c *gin.Context) {
 	study, _ := uuid.Parse(c.PostForm("study"))
-	err := s.store.Move(c, s.editing(c, study), c.PostForm("edit"), c.PostForm("of"), store.InBin, store.Here)
+	e := s.editing(c, study)
+	var err error
+	if study == uuid.Nil {
+		err = s.store.Move(c, e, c.PostForm("kind"), c.PostForm("of"), false)
+	} else {
+		change, _ := uuid.Parse(c.PostForm("of"))
+		err = s.store.BringBack(c, e, change)
+	}
+	var changed *store.ChangedError
 	var refused *store.RefusedError
 	switch {
 	case errors.As(err, &refused):
 		s.drawBin(c, http.StatusUnprocessableEntity, &notice{Trouble: true, Text: "It stays in the bin: " + refused.Error() + "."})
-	case errors.Is(err, store.ErrMissing):
+	case errors.Is(err, store.ErrMissing), errors.As(err, &changed):
 		s.drawBin(c, http.StatusConflict, &notice{Trouble: true, Text: "That is not in the bin any more: somebody brought it back, or its 30 days are over."})
 	case err != nil:
 		s.fail(c, err)

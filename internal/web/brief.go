@@ -3,217 +3,96 @@ package web
 import (
 	"fmt"
 	"html/template"
+	"maps"
+	"slices"
 
-	"ninecoins/internal/core/coverage"
-	"ninecoins/internal/core/pricelist"
-	"ninecoins/internal/core/quote"
-	"ninecoins/internal/doors"
+	"ninecoins/internal/core/document"
 )
-
-type fact struct{ Name, Value, About string }
 
 type briefBody struct {
 	Base                   string
-	Company, Question      string
+	Question               string
 	Verdict, Costs, Scores template.HTML
-	Facts                  []fact
+	Facts                  []briefFact
+	Now                    string
+	Rates                  []rateRow
+	Add                    *addForm
+	May                    bool
+	Next                   []choiceView // what to do next, for a study that has just begun
+}
+
+type briefFact struct {
+	Name, About string
+	Field       editable
+	Says        string // beside the field
+}
+
+type rateRow struct {
+	Code     string
+	Rate, On editable
+	Place    place
 }
 
 func (r *request) base() string { return "/studies/" + r.id }
 
 func buildBrief(r *request) (any, error) {
 	s, o := r.study(), r.outcome
-	b := briefBody{Base: r.base(), Company: s.Company, Question: s.Question, Verdict: phrase(o.SayVerdict()), Costs: phrase(o.SayCosts()), Scores: phrase(o.SayScores())}
-	now := "nothing yet"
-	for i := range o.Results {
-		if res := &o.Results[i]; res.Option.Now {
-			now = res.Option.Name
-			if res.Today != nil {
-				now += fmt.Sprintf(", %s a month on %s", s.Currency.Format(res.Monthly(0)), res.Today.Plan.Name)
-			}
-		}
+	b := briefBody{Base: r.base(), Question: s.Question, Verdict: phrase(o.SayVerdict()), Costs: phrase(o.SayCosts()), Scores: phrase(o.SayScores()), Now: r.runsToday(), May: r.caller.mayEdit("rates"), Next: r.next()}
+	b.Facts = []briefFact{
+		{"Title", "", r.field("title", ""), ""},
+		{"Who asks", "", r.field("company", ""), ""},
+		{"Question", "What is to be settled, in a sentence.", r.field("question", ""), ""},
+		{"First month", "The month in which the first bill would come.", r.field("start", ""), ""},
+		{"Horizon", "How far costs are followed.", r.field("months", "Horizon, in months"), "months, to " + s.Month(s.Horizon-1).String()},
+		{"Currency", "Prices in other currencies are converted at the rates below; prices with tax are shown without it.", r.field("currency", ""), "tax left out"},
+		{"Budget", "What the pick should cost at most; empty for none.", r.number("budget", ""), fmt.Sprintf("%s over %d months", s.Currency.Code(), s.Horizon)},
+		{"Patience", "Price lists read longer ago are called stale wherever they appear.", r.field("patience_days", "Patience, in days"), "days"},
 	}
-	budget := "none set"
-	if s.Budget > 0 {
-		budget = s.Currency.FormatWhole(s.Budget) + fmt.Sprintf(" over %d months", s.Horizon)
+	codes := slices.Sorted(maps.Keys(s.Rates))
+	for i, code := range codes {
+		path := document.Path("rates").To(code)
+		row := rateRow{Code: code, Rate: r.number(path.To("rate"), "1 "+code+" in "+s.Currency.Code()), On: r.field(path.To("on"), "Day of the rate of "+code), Place: r.placeOf("rates", "the rate of "+code, codes, i)}
+		row.Place.First, row.Place.Last = true, true // they stand in the order of their codes
+		b.Rates = append(b.Rates, row)
 	}
-	b.Facts = []fact{
-		{"Runs today", now, "What every option is held against."},
-		{"Horizon", fmt.Sprintf("%d months, %s to %s", s.Horizon, s.Start, s.Month(s.Horizon-1)), "How far costs are followed."},
-		{"Currency", s.Currency.Code() + ", tax left out", "Prices in other currencies are converted at the rates below; prices with tax are shown without it."},
-		{"Budget", budget, "What the pick should cost at most."},
-		{"Patience", fmt.Sprintf("%d days", s.Patience), "Price lists read longer ago are called stale wherever they appear."},
-	}
-	for code, rate := range s.Rates {
-		b.Facts = append(b.Facts, fact{"Rate", fmt.Sprintf("1 %s = %s %s", code, rate.Rate, s.Currency.Code()), "As of " + rate.On.Format("2 Jan 2006") + "."})
-	}
+	b.Add = r.adding("rates", "currency", "rate", "on")
+	b.Add.set("rate", "In "+s.Currency.Code()+", for 1", nil)
+	b.Add.set("on", "As of", nil)
 	return b, nil
 }
 
-type lineUpBody struct {
-	Base    string
-	Options []lineUpRow
-	May     bool
-}
-
-type lineUpRow struct {
-	Key, Name, Does, Plan, Read string
-	Face                        int
-	Now                         bool
-	Out                         []string
-	Plans                       int
-}
-
-func buildLineUp(r *request) (any, error) {
-	b := lineUpBody{Base: r.base(), May: r.caller.may(doors.ToEdit)}
+// runsToday says what every option is held against.
+func (r *request) runsToday() string {
 	for i := range r.outcome.Results {
 		res := &r.outcome.Results[i]
-		row := lineUpRow{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Now: res.Option.Now, Plan: "none", Out: res.Standing.Out,
-			Plans: len(res.Option.Edition.Plans), Read: res.Option.Edition.ObservedOn.Format("2 Jan 2006"), Does: list(res.Option.Edition.Platform.Does)}
-		if res.Today != nil {
-			row.Plan = res.Today.Plan.Name
+		if !res.Option.Now {
+			continue
 		}
-		b.Options = append(b.Options, row)
-	}
-	return b, nil
-}
-
-type coverageBody struct {
-	Heads  []optionHead
-	Groups []coverageGroup
-	Say    template.HTML
-}
-
-type optionHead struct {
-	Key, Name string
-	Face      int
-	Now       bool
-	Takes     string
-	Monthly   string
-	Out       bool
-}
-
-type coverageGroup struct {
-	Name, About string
-	Rows        []coverageRow
-}
-
-type coverageRow struct {
-	Name, Note string
-	Cells      []coverageCell
-}
-
-type coverageCell struct {
-	Text, Note string
-	Pips       []struct{} // one for each step of depth
-	No, Ask    bool
-	Forces     bool
-}
-
-func (r *request) heads() []optionHead {
-	var heads []optionHead
-	for i := range r.outcome.Results {
-		res := &r.outcome.Results[i]
-		h := optionHead{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Now: res.Option.Now, Out: !res.In()}
-		if res.Today != nil {
-			h.Takes, h.Monthly = res.Today.Plan.Name, r.study().Currency.Format(res.Monthly(0))
+		if res.Today == nil {
+			return res.Option.Name
 		}
-		heads = append(heads, h)
+		return fmt.Sprintf("%s, %s a month on %s", res.Option.Name, r.study().Currency.Format(res.Monthly(0)), res.Today.Plan.Name)
 	}
-	return heads
+	return "nothing yet; say so on the Line-up"
 }
 
-func buildCoverage(r *request) (any, error) {
-	o := r.outcome
-	b := coverageBody{Heads: r.heads(), Say: phrase(o.SayCoverage())}
-	about := map[coverage.Level]string{coverage.Must: "an option that misses one is out", coverage.Want: "should be there, but none is out without it", coverage.Bonus: "nice to have"}
-	for _, level := range coverage.Levels {
-		g := coverageGroup{Name: map[coverage.Level]string{coverage.Must: "Must", coverage.Want: "Want", coverage.Bonus: "Bonus"}[level], About: about[level]}
-		for i, n := range r.study().Needs {
-			if n.Level != level {
-				continue
-			}
-			row := coverageRow{Name: n.Name, Note: n.Note}
-			for at := range o.Results {
-				row.Cells = append(row.Cells, newCell(r, at, i))
-			}
-			g.Rows = append(g.Rows, row)
-		}
-		if len(g.Rows) > 0 {
-			b.Groups = append(b.Groups, g)
-		}
+// next lists what a study still lacks before it comes to a verdict.
+func (r *request) next() (all []choiceView) {
+	s := r.study()
+	if !r.caller.mayEdit("title") {
+		return nil
 	}
-	return b, nil
-}
-
-func newCell(r *request, result, need int) coverageCell {
-	res := &r.outcome.Results[result]
-	c := res.Coverage[need]
-	cell := coverageCell{Pips: make([]struct{}, c.Depth), No: c.Has == pricelist.No, Ask: c.Has == pricelist.Unknown, Note: c.Note}
-	for _, forced := range res.Forced {
-		cell.Forces = cell.Forces || forced == need
+	if len(s.Options) < 2 {
+		all = append(all, choiceView{Label: "Add at least two options from the price shelf", Link: r.base() + "/line-up"})
 	}
-	switch {
-	case c.Has == pricelist.Yes && len(res.Option.Edition.Plans) > 1:
-		cell.Text = c.Plan.Name
-	case c.Has == pricelist.AsAddOn && c.AddOn != nil && len(c.AddOn.Charges) > 0:
-		cell.Text = "add-on " + res.Option.Edition.Currency.Format(c.AddOn.Charges[0].Price.Usual)
-	default:
-		cell.Text = has(c.Has)
+	if len(s.Needs) == 0 {
+		all = append(all, choiceView{Label: "Say what is needed: musts put options out", Link: r.base() + "/coverage"})
 	}
-	if cell.Forces && cell.Note == "" {
-		cell.Note = "needs " + c.Plan.Name
+	if len(s.Drivers) == 0 {
+		all = append(all, choiceView{Label: "Say how many contacts, sends and seats there are, and how they grow", Link: r.base() + "/growth"})
 	}
-	return cell
-}
-
-type trialsBody struct{ Rows []trialRow }
-
-type trialRow struct {
-	Name, Days, Card, Refund string
-	Face                     int
-	Now                      bool
-}
-
-func buildTrials(r *request) (any, error) {
-	var b trialsBody
-	for i := range r.outcome.Results {
-		o := r.outcome.Results[i].Option
-		t := o.Edition.Trial
-		row := trialRow{Name: o.Name, Face: o.Face, Now: o.Now, Days: "no trial", Card: "no", Refund: "none"}
-		if t.Days > 0 {
-			row.Days = fmt.Sprintf("%d days", t.Days)
-		}
-		if t.CardNeeded {
-			row.Card = "yes"
-		}
-		if t.RefundDays > 0 {
-			row.Refund = fmt.Sprintf("%d days", t.RefundDays)
-		}
-		b.Rows = append(b.Rows, row)
+	if len(s.Criteria) == 0 {
+		all = append(all, choiceView{Label: "Say what matters, weigh it, and rate the options", Link: r.base() + "/scores"})
 	}
-	return b, nil
-}
-
-func list(names []string) string {
-	s := ""
-	for i, n := range names {
-		switch {
-		case i == 0:
-		case i == len(names)-1:
-			s += " and "
-		default:
-			s += ", "
-		}
-		s += n
-	}
-	return s
-}
-
-// monthlyOf writes what a receipt comes to in a month, or why it has no price.
-func monthlyOf(r *quote.Receipt) string {
-	if !r.Priced {
-		return "on request"
-	}
-	return r.Conversion.To.Format(r.Monthly())
+	return all
 }

@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"strings"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
@@ -248,3 +249,8 @@ func onLoopback(r *http.Request) bool {
 	}
 	return isLoopback(r.Host)
 }
+
+// mayEdit reports whether the caller may edit what stands at a path.
+func (k *caller) mayEdit(path document.Path) bool { return k.may(doors.Need(table.NeedOf(path))) }
+
+func lowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }

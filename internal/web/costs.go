@@ -10,7 +10,6 @@ import (
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
-	"ninecoins/internal/store"
 )
 
 type costsBody struct {
@@ -127,7 +126,7 @@ func buildCosts(r *request) (any, error) {
 			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid for months after %s, and not counted here.", res.Option.Name, s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
 		}
 	}
-	if !r.caller.may(store.NeedOf("pay")) {
+	if !r.caller.mayEdit("pay") {
 		b.Locked = "This is changed by editors."
 	}
 	var err error

@@ -5,7 +5,10 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"net/url"
+	"strings"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -23,99 +26,107 @@ type deskBody struct {
 	Undo      undoLine
 	Studies   []deskStudy
 	Attention []deskNote
+	Title     string // that was searched for
+	Total     string // how many studies there are, where not all are shown
+	Searches  bool
+	Older     string // link to what was changed before; "" where nothing is
+	Newest    string // link back to the first page; "" on it
+	New       deskNew
+}
+
+// deskNew is the form of a new study.
+type deskNew struct {
+	Title, Company, Problem string
 }
 
 type deskStudy struct {
-	ID, Title, Company string
-	Facts              string
-	Verdict, Costs     template.HTML
-	Face               int // of the pick; 0 when there is none
-	Changed            string
-	Coins              []coinView
+	ID, Title, About string
+	Verdict, Costs   template.HTML
+	Face             int // of the pick; 0 when there is none
+	Changed          string
+	May              bool // the caller may copy and delete it
+	Coins            []coinView
 }
 
 type deskNote struct {
 	Link, Study, Text, Do string
 }
 
+// deskPage is how many studies the Desk shows at once.
+const deskPage = 10
+
 func (s *Server) desk(c *gin.Context) { s.drawDesk(c, http.StatusOK, nil) }
 
 func (s *Server) drawDesk(c *gin.Context, status int, n *notice) {
+	s.drawDeskWith(c, status, n, deskNew{})
+}
+
+func (s *Server) drawDeskWith(c *gin.Context, status int, n *notice, fresh deskNew) {
 	k := callerOf(c)
 	if k.seat.Person == uuid.Nil {
 		s.render(c, status, "desk", page{Title: "Desk", Active: "desk", Body: deskBody{Nowhere: true}})
 		return
 	}
-	rows, err := s.store.Studies(c, k.workspace())
+	asked := store.Page{Title: strings.TrimSpace(c.Query("title")), Most: deskPage + 1}
+	asked.Before, _ = uuid.Parse(c.Query("before"))
+	rows, total, err := s.store.Studies(c, k.workspace(), s.today(), asked)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	body := deskBody{Workspace: k.seat.Workspace.Name, May: k.may(doors.ToEdit), Governs: k.may(doors.ToGovern), Role: a(string(k.seat.Role)), Can: k.seat.Role.Can()}
+	body := deskBody{Workspace: k.seat.Workspace.Name, May: k.may(doors.ToEdit), Governs: k.may(doors.ToGovern), Role: a(string(k.seat.Role)), Can: k.seat.Role.Can(), Title: asked.Title, New: fresh}
 	if body.Undo, err = s.wideUndo(c); err != nil {
 		s.fail(c, err)
 		return
 	}
+	body.page(asked, &rows, total)
 	for _, row := range rows {
-		o, err := s.outcome(c, k.workspace(), row.ID)
-		var refused *store.RefusedError
-		if err != nil && !errors.As(err, &refused) {
-			s.fail(c, err)
-			return
-		}
-		d := deskStudy{ID: row.ID.String(), Title: row.Title, Company: row.Company, Changed: row.UpdatedAt.Format("2 Jan 2006")}
-		if err != nil {
-			d.Facts = "This study cannot be computed: " + err.Error()
-		} else {
-			d.fill(o)
-			body.attend(d, o)
-		}
+		d := newDeskStudy(row)
+		d.May = body.May
 		body.Studies = append(body.Studies, d)
+		for _, note := range row.Facts.Notes {
+			body.Attention = append(body.Attention, deskNote{Link: "/studies/" + d.ID + "/" + note.Coin, Study: d.Title, Text: note.Text, Do: note.Do})
+		}
 	}
 	s.render(c, status, "desk", page{Title: "Desk", Active: "desk", Limits: k.limits(), Body: body, Notice: n})
 }
 
-func (d *deskStudy) fill(o *study.Outcome) {
-	st := o.Study
-	d.Facts = fmt.Sprintf("%d options, %s to %s, in %s, paid %s", len(o.Results), st.Start, st.Month(st.Horizon-1), st.Currency.Code(), st.Pay)
-	d.Verdict, d.Costs = phrase(o.SayVerdict()), phrase(o.SayCosts())
-	d.Coins = newFrame(d.ID, o, "").Coins
-	if o.Pick.First >= 0 {
-		d.Face = o.Results[o.Pick.First].Option.Face
+// page cuts the rows to a page and makes the links to others.
+func (b *deskBody) page(asked store.Page, rows *[]store.StudyRow, total int) {
+	link := func(before string) string {
+		q := url.Values{}
+		if asked.Title != "" {
+			q.Set("title", asked.Title)
+		}
+		if before != "" {
+			q.Set("before", before)
+		}
+		return "/" + orElse(len(q) > 0, "?"+q.Encode(), "")
+	}
+	b.Searches = total > 3 || asked.Title != ""
+	if len(*rows) > deskPage {
+		*rows = (*rows)[:deskPage]
+		b.Older = link((*rows)[deskPage-1].ID.String())
+	}
+	if asked.Before != uuid.Nil {
+		b.Newest = link("")
+	}
+	if b.Older != "" || b.Newest != "" || asked.Title != "" {
+		b.Total = counted(total, "study", "studies")
 	}
 }
 
-// attend notes what wants looking at in a study.
-func (b *deskBody) attend(d deskStudy, o *study.Outcome) {
-	at := "/studies/" + d.ID
-	for i := range o.Results {
-		r := &o.Results[i]
-		if r.Stale {
-			b.Attention = append(b.Attention, deskNote{at + "/prices", d.Title, fmt.Sprintf("%s: prices were read %d days ago", r.Option.Name, r.DaysOld), "See its prices"})
-		}
-		if len(r.Schedule.Questions) > 0 {
-			b.Attention = append(b.Attention, deskNote{at + "/coverage", d.Title, r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
-		}
-		if r.In() && o.Study.Budget > 0 && r.Standing.Place == 1 && r.Schedule.Total > o.Study.Budget {
-			b.Attention = append(b.Attention, deskNote{at + "/costs", d.Title, fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name, o.Study.Currency.FormatWhole(r.Schedule.Total-o.Study.Budget)), "See its costs"})
-		}
-		if missing := missingRatings(r); missing > 0 && r.In() {
-			text := fmt.Sprintf("%s: %d ratings are missing", r.Option.Name, missing)
-			if missing == 1 {
-				text = r.Option.Name + ": 1 rating is missing"
-			}
-			b.Attention = append(b.Attention, deskNote{at + "/scores", d.Title, text, "Rate it"})
-		}
-	}
+func counted(n int, one, many string) string {
+	return fmt.Sprintf("%d %s", n, orElse(n == 1, one, many))
 }
 
-func missingRatings(r *study.Result) (n int) {
-	for _, p := range r.Standing.Parts {
-		if !p.Known && rated(p.Criterion) {
-			n++
-		}
+func newDeskStudy(row store.StudyRow) deskStudy {
+	f := row.Facts
+	d := deskStudy{ID: row.ID.String(), Title: row.Title, About: f.About, Changed: row.UpdatedAt.Format("2 Jan 2006"), Verdict: phrase(f.Verdict), Costs: phrase(f.Costs), Face: f.Face}
+	for i, fill := range f.Fills {
+		d.Coins = append(d.Coins, newCoin(study.Coin{Number: i + 1, Key: study.CoinNames[i][0], Name: study.CoinNames[i][1], Fill: fill, Fact: f.CoinFacts[i]}, ""))
 	}
-	return n
+	return d
 }
 
 // wideUndo says what undo and redo would do next on the pages outside a study:
@@ -123,31 +134,37 @@ func missingRatings(r *study.Result) (n int) {
 func (s *Server) wideUndo(c *gin.Context) (undoLine, error) {
 	line := undoLine{History: "/history"}
 	recent, err := s.store.Recent(c, s.editing(c, uuid.Nil))
-	say := func(ch *store.Change, to string) string {
-		return ch.Name + orElse(to == store.InBin, " back into the bin", " back out of the bin")
+	say := func(ch *store.Change, goes bool) string {
+		_, name, _ := strings.Cut(ch.Says[0].Label, " ")
+		return name + orElse(goes, " back into the bin", " back out of the bin")
 	}
 	if recent.Undo != nil {
-		line.Undo = say(recent.Undo, recent.Undo.Was)
+		line.Undo = say(recent.Undo, recent.Undo.Ops[0].Do == document.Insert)
 	}
 	if recent.Redo != nil {
-		line.Redo = say(recent.Redo, recent.Redo.Became)
+		line.Redo = say(recent.Redo, recent.Redo.Ops[0].Do == document.Remove)
 	}
 	return line, err
 }
 
-// deskEdit deletes a study, or undoes and redoes what was deleted.
+// deskEdit begins a study, deletes one, or undoes and redoes what was deleted.
 func (s *Server) deskEdit(c *gin.Context) {
-	s.wideEdit(c, "study", "/", s.drawDesk)
+	switch c.PostForm("op") {
+	case "new", "copy":
+		s.newStudy(c)
+	default:
+		s.wideEdit(c, store.Studies, "/", s.drawDesk)
+	}
 }
 
 // wideEdit deletes what belongs to the workspace, undoes or redoes, and goes
 // back to the page; a refusal is drawn on it.
-func (s *Server) wideEdit(c *gin.Context, edit, back string, draw func(*gin.Context, int, *notice)) {
+func (s *Server) wideEdit(c *gin.Context, kind, back string, draw func(*gin.Context, int, *notice)) {
 	e := s.editing(c, uuid.Nil)
 	var err error
-	switch c.PostForm("edit") {
+	switch c.PostForm("op") {
 	case "delete":
-		err = s.store.Move(c, e, edit, c.PostForm("of"), store.Here, store.InBin)
+		err = s.store.Move(c, e, kind, c.PostForm("of"), true)
 	case "undo":
 		_, err = s.store.Undo(c, e)
 	case "redo":

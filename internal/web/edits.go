@@ -6,10 +6,9 @@ import (
 	"net/http"
 	"strings"
 
-	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
-	"ninecoins/internal/core/projection"
-	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
@@ -18,20 +17,20 @@ import (
 	"github.com/google/uuid"
 )
 
-// change is a form as it was sent: what is edited, of which thing, what stood
-// there, and what was typed.
+// change is a form as it was sent: what is done to what stands at a path of the
+// study. All coins send the same, and one handler takes them.
 type change struct {
-	Edit   string `form:"edit" binding:"required,oneof=driver growth pay weight best worst rating option undo redo put-back pass-over"`
-	Of     string `form:"of" binding:"max=200"`
-	Option string `form:"option" binding:"max=100"`
-	Was    string `form:"was" binding:"max=100"`
-	Value  string `form:"value" binding:"max=100"`
+	Op     string `form:"op" binding:"required,oneof=set insert paste remove move undo redo put-back pass-over"`
+	Path   string `form:"path" binding:"max=400"`
+	Was    string `form:"was" binding:"max=4000"`
+	Value  string `form:"value" binding:"max=4000"`
+	Before string `form:"before" binding:"max=200"`
+	Change string `form:"change" binding:"max=40"` // put-back, pass-over: which one
+	Rows   string `form:"rows" binding:"max=40000"`
 }
 
-// field is the id of the input that the change came from.
-func (ch change) field() string {
-	return strings.Join(strings.Fields(ch.Edit+" "+ch.Option+" "+ch.Of), "-")
-}
+// table is the one description of what is edited.
+var table = study.Kept()
 
 // edit saves the change that a form carries.
 func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
@@ -41,90 +40,71 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	}
 	ch.Value = strings.TrimSpace(ch.Value)
 	at := s.editing(c, id)
-	if need := store.NeedOf(ch.Edit); need != doors.Untold && !callerOf(c).may(need) {
+	path := document.Path(ch.Path)
+	if need := doors.Need(table.NeedOf(path)); need != doors.Untold && !callerOf(c).may(need) {
 		return nil, notAllowed(callerOf(c), need)
 	}
-	switch ch.Edit {
+	switch ch.Op {
 	case "undo", "redo", "put-back", "pass-over":
 		return s.takeBack(c, at, ch)
-	case "option":
-		return saved(c, s.store.Move(c, at, ch.Edit, ch.Of, store.Here, store.InBin), "", "")
-	case "pay":
-		return s.editPay(c, at, ch)
-	case "driver":
-		was, to, wrong := both(ch, usage.ParseQuantity, fmt.Sprintf("a number from 0 to %s. Type it like 6400 or 0.6", usage.Most.Format()))
-		if wrong != nil {
-			return wrong, nil
-		}
-		return saved(c, s.store.SetDriver(c, at, ch.Of, was, to), ch.field(), ch.Value)
-	case "growth":
-		return s.editGrowth(c, at, ch)
-	case "weight":
-		ch.Was, ch.Value = withoutPercent(ch.Was), withoutPercent(ch.Value)
-		was, to, wrong := both(ch, parseWeight, "a share of 100. Type a number from 0 to 100")
-		if wrong != nil {
-			return wrong, nil
-		}
-		return saved(c, s.store.SetWeight(c, at, ch.Of, was, to), ch.field(), ch.Value)
-	case "best", "worst":
-		was, to, wrong := both(ch, parsePrice, "an amount of money. Type it like 4000 or 12.50")
-		if wrong != nil {
-			return wrong, nil
-		}
-		set := s.store.SetBest
-		if ch.Edit == "worst" {
-			set = s.store.SetWorst
-		}
-		return saved(c, set(c, at, ch.Of, was, to), ch.field(), ch.Value)
+	case "set":
+		return s.set(c, at, ch)
+	case "insert":
+		return s.add(c, at, ch)
+	case "paste":
+		return s.paste(c, at, ch)
 	}
-	return s.editRating(c, at, ch)
+	op := document.Op{Do: document.Do(ch.Op), Path: path, Before: ch.Before}
+	return saved(c, s.store.Edit(c, at, document.Change{op}), idOf(path), "")
 }
 
-// both reads what stood in a field and what was typed. What cannot be read is
-// refused, saying what is wanted; what may mean something else is asked about;
-// a form whose Was cannot be read was not made by these pages, and is taken
-// for one that began elsewhere.
-func both[T any](ch change, parse func(string) (T, error), want string) (was, to T, wrong *refusal) {
-	to, err := typed(ch.Value, parse)
+// set saves a field. What cannot be read is refused, saying what is wanted; what
+// may mean something else is asked about.
+func (s *Server) set(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
+	path := document.Path(ch.Path)
+	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
 	if err != nil {
-		if wrong = unclear(ch, err, parse); wrong == nil {
-			wrong = refuse(ch.field(), ch.Value, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(ch.Value), want))
-		}
-		return was, to, wrong
+		return nil, err
 	}
-	if was, err = typed(ch.Was, parse); err != nil {
-		wrong = &refusal{http.StatusConflict, problem{Field: ch.field(), Typed: ch.Value, Meanwhile: true, Message: meanwhile(&caller{}, &store.ChangedError{}, ch.Value)}}
+	spot, there := table.Spot(*st, path)
+	if !there || len(path.Steps()) == 0 {
+		return &refusal{http.StatusConflict, problem{Message: "Nothing was saved: what you changed is not there any more. The bin and the history tell more."}}, nil
 	}
-	return was, to, wrong
-}
-
-// typed reads a number as people type it; nothing typed stays nothing.
-func typed[T any](text string, parse func(string) (T, error)) (T, error) {
-	if text == "" {
-		return parse("")
-	}
-	plain, err := money.Plain(text)
+	ch.Value = strings.Join(strings.FieldsFunc(ch.Value, func(r rune) bool { return r == '\r' || r == '\n' }), " ") // of a field that shows several lines
+	to, err := table.Typed(*st, path, ch.Value)
 	if err != nil {
-		var none T
-		return none, err
+		return mistyped(idOf(path), ch.Value, err, spot.Want, func(reading string) (way, bool) {
+			_, err := table.Typed(*st, path, reading)
+			return way{"Save " + reading, map[string]string{"op": "set", "path": ch.Path, "was": ch.Was, "value": reading}}, err == nil
+		}), nil
 	}
-	return parse(plain)
+	return saved(c, s.store.Edit(c, at, document.Change{{Do: document.Set, Path: path, Was: ch.Was, To: to}}), idOf(path), ch.Value)
 }
 
-// unclear asks what was meant by a number that could be read otherwise than it
-// was typed for, offering the readings that the field would take; nil where
-// there are none.
-func unclear[T any](ch change, err error, parse func(string) (T, error)) *refusal {
+// mistyped says what is wrong with what was typed into a field. A number that
+// could be read otherwise than it was typed for is asked about, offering the
+// readings that the field would take.
+func mistyped(field, typed string, err error, want string, save func(reading string) (way, bool)) *refusal {
+	var own document.Problem
 	var asked *money.UnclearError
-	if !errors.As(err, &asked) {
-		return nil
+	switch {
+	case errors.As(err, &asked):
+		if wrong := unclear(field, typed, asked, save); wrong != nil {
+			return wrong
+		}
+	case errors.As(err, &own):
+		return refuse(field, typed, fmt.Sprintf("%s: %s; nothing was changed.", quoted(typed), own))
 	}
+	return refuse(field, typed, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(typed), want))
+}
+
+// unclear asks what was meant; nil where the field would take none of it.
+func unclear(field, typed string, asked *money.UnclearError, save func(reading string) (way, bool)) *refusal {
 	var ways []way
 	var meant []string
 	for _, reading := range asked.Readings {
-		if _, err := typed(reading, parse); err == nil {
-			meant = append(meant, reading)
-			ways = append(ways, way{"Save " + reading, map[string]string{"edit": ch.Edit, "of": ch.Of, "option": ch.Option, "was": ch.Was, "value": reading}})
+		if one, ok := save(reading); ok {
+			meant, ways = append(meant, reading), append(ways, one)
 		}
 	}
 	if len(ways) == 0 {
@@ -133,77 +113,13 @@ func unclear[T any](ch change, err error, parse func(string) (T, error)) *refusa
 	why := "Decimals begin with a point here."
 	switch {
 	case len(ways) > 1:
-		why = quoted(ch.Value) + " can be read as either."
+		why = quoted(typed) + " can be read as either."
 	case len(asked.Readings) > 1:
-		why = quoted(ch.Value) + " can be read two ways, and only this one fits here."
+		why = quoted(typed) + " can be read two ways, and only this one fits here."
 	}
-	wrong := refuse(ch.field(), ch.Value, fmt.Sprintf("Did you mean %s? %s Nothing was changed.", strings.Join(meant, " or "), why))
+	wrong := refuse(field, typed, fmt.Sprintf("Did you mean %s? %s Nothing was changed.", strings.Join(meant, " or "), why))
 	wrong.problem.Ways = ways
 	return wrong
-}
-
-func parseWeight(s string) (money.Share, error) {
-	w, err := money.ParseShare(s)
-	if err == nil && (w < 0 || w > money.Whole) {
-		err = usage.ErrRange
-	}
-	return w, err
-}
-
-func parsePrice(s string) (money.Amount, error) {
-	a, err := money.ParseAmount(s)
-	if err == nil && (a < 0 || a > money.Units(1_000_000_000)) {
-		err = usage.ErrRange
-	}
-	return a, err
-}
-
-func parseGrowth(s string) (money.Share, error) {
-	g, err := money.ParseShare(s)
-	if err == nil && (g < usage.LeastGrowth || g > usage.MostGrowth) {
-		err = usage.ErrRange
-	}
-	return g, err
-}
-
-func (s *Server) editPay(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	p := projection.Policy(ch.Value)
-	if p != projection.Monthly && p != projection.Yearly {
-		return refuse(ch.field(), ch.Value, "Pay is monthly or yearly."), nil
-	}
-	if ch.Was == ch.Value {
-		return nil, nil
-	}
-	return saved(c, s.store.SetPay(c, at, projection.Policy(ch.Was), p), ch.field(), ch.Value)
-}
-
-func (s *Server) editGrowth(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	ch.Was, ch.Value = withoutPercent(ch.Was), withoutPercent(ch.Value)
-	was, to, wrong := both(ch, parseGrowth, fmt.Sprintf("a percentage from %s to %s a month. Type it like 2 or -0.5", usage.LeastGrowth, usage.MostGrowth))
-	if wrong != nil {
-		return wrong, nil
-	}
-	return saved(c, s.store.SetGrowth(c, at, ch.Of, was, to), ch.field(), ch.Value)
-}
-
-// withoutPercent takes the sign off a percentage that was typed with it.
-func withoutPercent(s string) string { return strings.TrimSpace(strings.TrimSuffix(s, "%")) }
-
-func (s *Server) editRating(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	was, to, wrong := both(ch, parseRating, "a rating. Type 0 to 9 in halves, like 6.5, or leave it empty for not rated")
-	if wrong != nil {
-		return wrong, nil
-	}
-	return saved(c, s.store.SetRating(c, at, ch.Option, ch.Of, was, to), ch.field(), ch.Value)
-}
-
-// parseRating reads a rating; nothing typed is no rating.
-func parseRating(s string) (*fit.Halves, error) {
-	if s == "" {
-		return nil, nil
-	}
-	h, err := fit.ParseHalves(s)
-	return &h, err
 }
 
 // quoted writes what was typed, shortened, in quotation marks.
@@ -216,36 +132,80 @@ func quoted(s string) string {
 
 // editable is an input that is changed where it stands.
 type editable struct {
-	ID       string // of the input
-	Edit, Of string
-	Option   string
-	Value    string
+	ID, Path string
+	Value    string // as it is typed
 	Was      string // what stands there, for the form to send along
 	Label    string // for those who do not see the place
 	Unit     string
+	Longest  int
+	Decimal  bool
+	Choices  []choiceView // one of these; none: it is typed
 	Problem  string
 	Typed    string // what was not saved because somebody else wrote meanwhile
 	Mine     bool   // offer to save it all the same
 	Ways     []way  // what may have been meant by it
 	Wide     bool
+	Text     bool   // words, not figures
+	Long     bool   // words that may need several lines
+	Short    bool   // a word or a day
+	Empty    string // what an empty field invites to
 	Locked   string // why the caller may not change it; "" where they may
+	Fault    string // what keeps the study from being computed with it
 }
 
-// field makes an editable; after a refused edit it has the message, and holds
-// what was typed unless somebody else's value now stands there.
-func (r *request) field(e editable) editable {
-	e.ID, e.Was = change{Edit: e.Edit, Of: e.Of, Option: e.Option}.field(), e.Value
+// idOf is the id of the input at a path. Whose a rating is does not count: of
+// one rater's only are edited on a page.
+func idOf(path document.Path) string {
+	steps := path.Steps()
+	if len(steps) > 1 && steps[0] == "ratings" {
+		if _, rest, ok := strings.Cut(steps[1], "/"); ok {
+			steps[1] = rest
+		}
+	}
+	return strings.NewReplacer("/", "-", " ", "-").Replace(strings.Join(steps, "-"))
+}
+
+// field makes an editable of what stands at a path; after a refused edit it has
+// the message, and holds what was typed unless somebody else's value now stands
+// there.
+func (r *request) field(path document.Path, label string) editable {
+	spot, _ := table.Spot(*r.study(), path)
+	e := editable{ID: idOf(path), Path: string(path), Value: spot.Shown, Was: spot.Text, Label: orElse(label != "", label, spot.Label), Unit: spot.Input.Unit,
+		Longest: spot.Input.Longest, Decimal: spot.Input.Decimal, Text: !spot.Input.Decimal}
+	e.Long, e.Short = e.Text && e.Longest > 40, e.Text && e.Longest <= 20
+	if spot.Input.YesNo {
+		e.Choices = []choiceView{{Label: "no", Value: "false", Chosen: e.Was != "true"}, {Label: "yes", Value: "true", Chosen: e.Was == "true"}}
+	}
+	for _, name := range spot.Input.Choices {
+		e.Choices = append(e.Choices, choiceView{Label: name, Value: name, Chosen: name == e.Was})
+	}
 	if r.problem.Field == e.ID {
 		r.told = true
 		e.Problem = r.problem.Message
 		if r.problem.Meanwhile {
 			e.Typed, e.Mine = r.problem.Typed, true
 		} else {
-			e.Value, e.Ways = r.problem.Typed, r.problem.Ways
+			e.Value, e.Ways = strings.TrimSuffix(r.problem.Typed, orElse(e.Unit != "", e.Unit, "\x00")), r.problem.Ways
 		}
 	}
-	if need := store.NeedOf(e.Edit); e.Locked == "" && !r.caller.may(need) {
+	for i, fault := range r.outcome.Faults {
+		if fault.At == path {
+			e.Fault = fault.Text
+			r.shown[i] = true
+		}
+	}
+	if strings.HasSuffix(e.Path, ".note") {
+		e.Empty = "a note"
+	}
+	if need := doors.Need(spot.Need); !r.caller.may(need) {
 		e.Locked = "This is changed by " + orElse(need == doors.ToRate, "raters", "editors") + "."
 	}
+	return e
+}
+
+// number is a field that is wide enough for long figures.
+func (r *request) number(path document.Path, label string) editable {
+	e := r.field(path, label)
+	e.Wide = true
 	return e
 }

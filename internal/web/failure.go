@@ -6,6 +6,7 @@ import (
 	"errors"
 	"net/http"
 	"sort"
+	"strings"
 
 	"ninecoins/internal/store"
 
@@ -78,6 +79,7 @@ func away(r *http.Request) *failure {
 // of edits and of forms without secrets. A form that has any other one is not
 // kept.
 var kept = map[string]bool{"edit": true, "of": true, "option": true, "was": true, "value": true, "study": true, "label": true, "names": true, "until": true,
+	"op": true, "path": true, "before": true, "change": true, "rows": true, "columns": true, "kind": true, "title": true, "company": true,
 	"name": true, "workspace": true, "email": true, "role": true, "next": true}
 
 // resend adds to a failure what was sent, to send it again.
@@ -88,7 +90,7 @@ func resend(r *http.Request, what failure) *failure {
 	}
 	f.Again = &again{Action: r.URL.RequestURI()}
 	for name, values := range r.PostForm {
-		if !kept[name] {
+		if !kept[name] && !strings.HasPrefix(name, "item.") {
 			f.Do, f.Again = "What you typed is not kept on this page, for it may hold a secret: go back and try again in a moment. "+f.Do, nil
 			return f
 		}

@@ -65,11 +65,33 @@ func (s *Server) takeFile(c *gin.Context, data []byte) (store.Brought, error) {
 // export hands the whole workspace over as one file.
 func (s *Server) export(c *gin.Context) {
 	k := callerOf(c)
-	data, err := s.store.ExportWorkspace(c, k.workspace())
-	if err != nil {
+	out := &download{c: c, name: fmt.Sprintf("workspace-%s.json", s.today().Format(time.DateOnly))}
+	switch err := s.store.ExportWorkspace(c, k.workspace(), out); {
+	case err != nil && !out.begun:
 		s.fail(c, err)
-		return
+	case err != nil:
+		// What has been sent cannot be taken back: the connection ends, so that nobody
+		// takes half a file for a whole one.
+		s.log.Error("exporting", "error", err)
+		panic(http.ErrAbortHandler)
 	}
-	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="workspace-%s.json"`, s.today().Format(time.DateOnly)))
-	c.Data(http.StatusOK, "application/json; charset=utf-8", data)
+}
+
+// download sends a file piece by piece. Each piece has time of its own, so that
+// a long file may take long, and one that nobody takes does not.
+type download struct {
+	c     *gin.Context
+	name  string
+	begun bool
+}
+
+func (d *download) Write(p []byte) (int, error) {
+	if !d.begun {
+		d.begun = true
+		d.c.Header("Content-Disposition", `attachment; filename="`+d.name+`"`)
+		d.c.Header("Content-Type", "application/json; charset=utf-8")
+		d.c.Status(http.StatusOK)
+	}
+	_ = http.NewResponseController(d.c.Writer).SetWriteDeadline(time.Now().Add(answerIn))
+	return d.c.Writer.Write(p)
 }

@@ -21,6 +21,7 @@ type studyFrame struct {
 	Coins        []coinView
 	Piles        []pileView
 	HorizonShort string
+	Faults       []string // of this page, that stand at no field of it
 	Undo         undoLine
 }
 
@@ -31,6 +32,7 @@ type coinView struct {
 	Empty, Full     bool
 	Active          bool
 	Percent         int
+	Faults          int // that are mended there
 }
 
 // pileView is an option on the counter.
@@ -58,13 +60,24 @@ func newFrame(id string, o *study.Outcome, active string) *studyFrame {
 		HorizonShort: fmt.Sprintf("%d-month cost", s.Horizon),
 		Money:        s.Currency.Code(), Pay: string(s.Pay)}
 	for _, c := range o.Coins {
-		f.Coins = append(f.Coins, coinView{Number: c.Number, Key: c.Key, Name: c.Name, Fact: c.Fact, Pie: pie(c.Fill),
-			Empty: c.Fill <= 0, Full: c.Fill >= 0.999, Active: c.Key == active, Percent: int(math.Round(c.Fill * 100))})
+		f.Coins = append(f.Coins, newCoin(c, active))
+	}
+	for _, fault := range o.Faults {
+		for i := range f.Coins {
+			if f.Coins[i].Key == study.CoinOf(fault.At) {
+				f.Coins[i].Faults++
+			}
+		}
 	}
 	for _, r := range o.Ranked() {
 		f.Piles = append(f.Piles, newPile(s, r))
 	}
 	return f
+}
+
+func newCoin(c study.Coin, active string) coinView {
+	return coinView{Number: c.Number, Key: c.Key, Name: c.Name, Fact: c.Fact, Pie: pie(c.Fill),
+		Empty: c.Fill <= 0, Full: c.Fill >= 0.999, Active: c.Key == active, Percent: int(math.Round(c.Fill * 100))}
 }
 
 func newPile(s *study.Study, r *study.Result) pileView {

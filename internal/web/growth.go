@@ -3,8 +3,11 @@ package web
 import (
 	"fmt"
 	"html/template"
+	"math"
+	"slices"
 	"strings"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
@@ -16,17 +19,30 @@ type growthBody struct {
 	Rows    []driverRow
 	Derived []derivedRow
 	Unset   string
+	Add     *addForm // a standard driver
+	AddOwn  *addForm
+	Rest    []choiceView // drivers that could be set besides
+	May     bool
 }
 
 type driverRow struct {
 	Name, About, Unit string
 	Now, Growth       editable
 	End, Line         string
+	Place             place
+	Own               *ownDriver
+}
+
+// ownDriver is how a driver of the study's own is described.
+type ownDriver struct {
+	Name, Unit, About, Formula editable
+	Place                      place
 }
 
 type derivedRow struct {
 	Name, About, Unit, Formula string
 	Now, End, Line             string
+	Own                        *ownDriver
 }
 
 func driver(o *study.Outcome, key string) (usage.Driver, bool) {
@@ -41,22 +57,74 @@ func driver(o *study.Outcome, key string) (usage.Driver, bool) {
 func buildGrowth(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	b := growthBody{Say: phrase(o.SayGrowth()), End: s.Month(s.Horizon - 1).String(), Unset: r.unset()}
+	b.May = r.caller.mayEdit("drivers")
 	set := map[string]bool{}
-	for _, setting := range s.Drivers {
+	keys := make([]string, len(s.Drivers))
+	for i, setting := range s.Drivers {
+		keys[i] = setting.Driver
+	}
+	for i, setting := range s.Drivers {
 		d, _ := driver(o, setting.Driver)
 		set[d.Key] = true
-		now, growth := setting.Path.Now.Grouped(), setting.Path.Growth.Grouped()
+		path := document.Path("drivers").To(setting.Driver)
 		row := driverRow{Name: d.Name, About: d.About, Unit: d.Unit, End: atEnd(o, d.Key), Line: spark(o, d.Key)}
-		row.Now = r.field(editable{Edit: "driver", Of: d.Key, Value: now, Label: d.Name + " in " + s.Start.String(), Wide: true})
-		row.Growth = r.field(editable{Edit: "growth", Of: d.Key, Value: growth, Label: "Growth of " + strings.ToLower(d.Name) + " a month, in percent", Unit: "%"})
+		row.Now = r.number(path.To("now"), d.Name+" in "+s.Start.String())
+		row.Growth = r.field(path.To("growth"), "Growth of "+strings.ToLower(d.Name)+" a month, in percent")
+		row.Place, row.Own = r.placeOf("drivers", d.Name, keys, i), r.ownDriver(d.Key)
 		b.Rows = append(b.Rows, row)
 	}
 	for _, d := range o.Model.Drivers() {
-		if d.Derived() && usesSet(d.Formula, set) {
-			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values[0][d.Key]), End: atEnd(o, d.Key), Line: spark(o, d.Key)})
+		if own := r.ownDriver(d.Key); d.Derived() && (own != nil || usesSet(d.Formula, set)) {
+			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values[0][d.Key]), End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own})
 		}
 	}
+	for _, d := range s.Own { // one at fault is told all the same
+		if _, known := driver(o, d.Key); !set[d.Key] && (!known || !d.Derived() || slices.Contains(o.Broken, d.Key)) && !slices.ContainsFunc(b.Derived, func(row derivedRow) bool { return row.Own != nil && row.Own.Place.Name == d.Name }) {
+			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Formula: d.Formula, Now: "–", End: "–", Own: r.ownDriver(d.Key)})
+		}
+	}
+	b.Add = r.adding("drivers", "driver", "now", "growth")
+	for _, d := range s.Settable() {
+		b.Rest = append(b.Rest, choiceView{Label: d.Name, Value: d.Key})
+	}
+	b.Add.titled("Add one of the standard drivers")
+	b.Add.set("driver", "Driver", b.Rest)
+	b.Add.set("now", "Today", nil)
+	b.Add.set("growth", "Growth a month", nil)
+	b.AddOwn = r.adding("own_drivers", "name", "unit", "kind", "formula", "about")
+	b.AddOwn.titled("Add a driver of your own")
+	b.AddOwn.set("kind", "Kind", []choiceView{{Label: "a level, such as contacts", Value: string(usage.Stock)}, {Label: "an amount each month, such as sends", Value: string(usage.Flow)}})
+	b.AddOwn.set("formula", "Formula, if it follows from others", nil, driverKeys(o)...)
+	b.AddOwn.set("unit", "Unit, of one", nil)
+	b.AddOwn.set("about", "About it", nil)
 	return b, nil
+}
+
+// driverKeys lists what formulas can name.
+func driverKeys(o *study.Outcome) (keys []string) {
+	for _, d := range o.Model.Drivers() {
+		keys = append(keys, d.Key)
+	}
+	return keys
+}
+
+// ownDriver describes a driver of the study's own; nil for a standard one.
+func (r *request) ownDriver(key string) *ownDriver {
+	var keys []string
+	at := -1
+	for i, d := range r.study().Own {
+		keys = append(keys, d.Key)
+		if d.Key == key {
+			at = i
+		}
+	}
+	if at < 0 {
+		return nil
+	}
+	d := r.study().Own[at]
+	path := document.Path("own_drivers").To(key)
+	return &ownDriver{Name: r.field(path.To("name"), "Name of "+d.Name), Unit: r.field(path.To("unit"), "Unit of "+d.Name), About: r.field(path.To("about"), "About "+d.Name),
+		Formula: r.field(path.To("formula"), "Formula of "+d.Name), Place: r.placeOf("own_drivers", d.Name, keys, at)}
 }
 
 // usesSet reports whether a formula looks at a driver that the study sets.
@@ -95,7 +163,7 @@ func spark(o *study.Outcome, key string) string {
 	for _, v := range o.Values {
 		most = max(most, v[key])
 	}
-	if most == 0 {
+	if most == 0 || math.IsNaN(most) {
 		return ""
 	}
 	n := len(o.Values)

@@ -44,8 +44,8 @@ const (
 func hurried(c *gin.Context) {
 	within := answerIn
 	switch {
-	case strings.HasSuffix(c.FullPath(), "/events"):
-		return
+	case strings.HasSuffix(c.FullPath(), "/events"), c.FullPath() == "/workspace/export":
+		return // which take as long as somebody listens
 	case c.FullPath() == "/files":
 		within = fileIn
 		out := http.NewResponseController(c.Writer)
@@ -79,7 +79,9 @@ func loggedPath(c *gin.Context) string {
 // recovered turns a panic into a page in words; the trace goes to the log.
 func (s *Server) recovered(c *gin.Context) {
 	defer func() {
-		if p := recover(); p != nil {
+		if p := recover(); p == http.ErrAbortHandler {
+			panic(p)
+		} else if p != nil {
 			s.log.Error("panic", "what", p, "path", loggedPath(c), "trace", string(debug.Stack()))
 			c.Abort()
 			if !c.Writer.Written() {

@@ -8,9 +8,8 @@ import (
 	"strings"
 	"time"
 
-	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
-	"ninecoins/internal/core/usage"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
@@ -27,7 +26,6 @@ type undoLine struct {
 
 func (s *Server) undoLine(r *request) (undoLine, error) {
 	line := undoLine{}
-	st := r.study()
 	if r.caller.may(doors.ToRead) {
 		line.History = r.base() + "/history"
 	}
@@ -39,16 +37,61 @@ func (s *Server) undoLine(r *request) (undoLine, error) {
 		return line, err
 	}
 	if recent.Undo != nil {
-		line.Undo = fmt.Sprintf("%s back %s%s", fieldName(st, recent.Undo), orElse(recent.Undo.Edit == "option", "", "to "), fieldValue(st, recent.Undo.Field, recent.Undo.Was))
+		line.Undo = sayBack(recent.Undo)
 	}
 	if recent.Redo != nil {
-		line.Redo = fmt.Sprintf("%s %s%s", fieldName(st, recent.Redo), orElse(recent.Redo.Edit == "option", "", "to "), fieldValue(st, recent.Redo.Field, recent.Redo.Became))
+		line.Redo = sayAgain(recent.Redo)
 	}
 	if recent.Last != nil {
 		line.LastID = fmt.Sprintf("%s %v", recent.Last.ID, recent.Last.UndoneAt)
 		line.Last = r.sayChange(recent.Last)
 	}
 	return line, nil
+}
+
+// sayBack says what undo would do.
+func sayBack(c *store.Change) string { return sayStep(c, c.Ops.Inverse(), true) }
+
+// sayAgain says what redo would do.
+func sayAgain(c *store.Change) string { return sayStep(c, c.Ops, false) }
+
+func sayStep(c *store.Change, ops document.Change, back bool) string {
+	if len(c.Says) == 0 {
+		return "the last change"
+	}
+	said := c.Says[len(c.Says)-1]
+	to := said.To
+	if back {
+		to = said.Was
+	}
+	text := said.Label + orElse(back, " back to ", " to ") + to
+	switch last := ops[len(ops)-1]; {
+	case last.Do == document.Remove && back:
+		text = said.Label + " out again"
+	case last.Do == document.Move && back:
+		text = said.Label + " back " + to
+	case last.Do == document.Move:
+		text = said.Label + " " + to
+	case slices.ContainsFunc(ops, isInsert) && back:
+		text = said.Label + " back " + orElse(strings.HasPrefix(to, "in "), to, "where it was")
+	case slices.ContainsFunc(ops, isInsert):
+		text = said.Label + " added"
+	case strings.HasPrefix(to, "in "), to == "removed":
+		text = said.Label + " " + to
+	}
+	if isRating(ops) {
+		text = said.Label + orElse(back, " back to ", " to ") + to
+	}
+	if more := len(c.Says) - 1; more > 0 {
+		text += fmt.Sprintf(" and %d more", more)
+	}
+	return text
+}
+
+func isInsert(op document.Op) bool { return op.Do == document.Insert }
+
+func isRating(c document.Change) bool {
+	return len(c) == 1 && strings.HasPrefix(string(c[0].Path), "ratings.")
 }
 
 // sayChange tells a change as a sentence: who changed what to what.
@@ -60,18 +103,26 @@ func (r *request) sayChange(c *store.Change) string {
 	case c.By != "" && r.caller.names():
 		who = c.By
 	}
-	st := r.study()
-	switch {
-	case kindOf(c.Edit) == "":
+	if c.Need == "" || len(c.Says) == 0 || c.Wide {
 		return fmt.Sprintf("%s changed the study.", who)
-	case c.Edit == "option" && (c.Became == store.InBin) == (c.UndoneAt == nil):
-		return fmt.Sprintf("%s deleted the option %s; it rests in the bin.", who, c.Name)
-	case c.Edit == "option":
-		return fmt.Sprintf("%s brought the option %s back.", who, c.Name)
-	case c.UndoneAt != nil:
-		return fmt.Sprintf("%s took back %s: %s again.", who, fieldName(st, c), fieldValue(st, c.Field, c.Was))
 	}
-	return fmt.Sprintf("%s changed %s from %s to %s.", who, fieldName(st, c), fieldValue(st, c.Field, c.Was), fieldValue(st, c.Field, c.Became))
+	said := c.Says[len(c.Says)-1]
+	removes := c.Removed != ""
+	option := strings.HasPrefix(string(c.Ops[len(c.Ops)-1].Path), "options.") || strings.HasPrefix(c.Paths[0], "options.")
+	name := lowerFirst(said.Label)
+	switch {
+	case removes && c.UndoneAt == nil:
+		return fmt.Sprintf("%s deleted the %s; it rests in the bin.", who, name)
+	case removes, option && isInsert(c.Ops[0]) && c.UndoneAt == nil:
+		return fmt.Sprintf("%s brought the %s back.", who, name)
+	case c.UndoneAt != nil:
+		return fmt.Sprintf("%s took back %s: %s again.", who, said.Label, said.Was)
+	case isRating(c.Ops), c.Ops[0].Do == document.Set:
+		return fmt.Sprintf("%s changed %s from %s to %s.", who, said.Label, said.Was, said.To)
+	case c.Ops[0].Do == document.Move:
+		return fmt.Sprintf("%s moved the %s %s.", who, name, said.To)
+	}
+	return fmt.Sprintf("%s added the %s.", who, name)
 }
 
 // takeBack undoes, redoes, puts back what stood before a change, or leaves a
@@ -79,17 +130,17 @@ func (r *request) sayChange(c *store.Change) string {
 func (s *Server) takeBack(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
 	var err error
 	var step *store.Change
-	switch ch.Edit {
+	switch ch.Op {
 	case "undo":
 		step, err = s.store.Undo(c, at)
 	case "redo":
 		step, err = s.store.Redo(c, at)
 	default:
-		id, bad := uuid.Parse(ch.Of)
+		id, bad := uuid.Parse(ch.Change)
 		if bad != nil {
 			return nil, notFound("There is no such change in the history.")
 		}
-		if ch.Edit == "pass-over" {
+		if ch.Op == "pass-over" {
 			err = s.store.PassOver(c, at, id)
 		} else {
 			err = s.store.PutBack(c, at, id, ch.Was)
@@ -100,35 +151,35 @@ func (s *Server) takeBack(c *gin.Context, at store.Editing, ch change) (*refusal
 	}
 	var changed *store.ChangedError
 	if errors.As(err, &changed) {
-		return s.standsInTheWay(c, at, changed, step)
+		return s.standsInTheWay(changed, step), nil
 	}
 	return saved(c, err, "", "")
 }
 
 // standsInTheWay says what somebody else wrote where a change was to be taken
 // back, with both values, and offers what can be done.
-func (s *Server) standsInTheWay(c *gin.Context, at store.Editing, changed *store.ChangedError, step *store.Change) (*refusal, error) {
-	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
-	if err != nil {
-		return nil, err
-	}
-	f := changed.Field
-	name, now := fieldName(st, &store.Change{Field: f}), fieldValue(st, f, changed.Now)
+func (s *Server) standsInTheWay(changed *store.ChangedError, step *store.Change) *refusal {
 	by := "was changed since"
 	if changed.By != "" {
 		by = fmt.Sprintf("was changed since by %s, at %s", changed.By, clock(changed.At))
 	}
-	wrong := refuse("", "", fmt.Sprintf("Nothing was taken back: %s %s, and stands at %s now.", name, by, now))
-	if step == nil {
-		return wrong, nil
+	stands := ""
+	if changed.Shown != "" {
+		stands = ", and stands at " + changed.Shown + " now"
 	}
-	before, mine := fieldValue(st, f, step.Was), fieldValue(st, f, step.Became)
-	wrong.problem.Message += fmt.Sprintf(" You had changed it from %s to %s.", before, mine)
-	wrong.problem.Ways = []way{
-		{"Put " + before + " there all the same", map[string]string{"edit": "put-back", "of": step.ID.String(), "was": changed.Now}},
-		{"Leave " + now, map[string]string{"edit": "pass-over", "of": step.ID.String()}},
+	wrong := refuse("", "", fmt.Sprintf("Nothing was taken back: %s %s%s.", changed.Label, by, stands))
+	if step == nil || len(step.Says) == 0 {
+		return wrong
 	}
-	return wrong, nil
+	said := step.Says[len(step.Says)-1]
+	leave := way{"Leave it", map[string]string{"op": "pass-over", "change": step.ID.String()}}
+	if len(step.Ops) == 1 && step.Ops[0].Do == document.Set {
+		wrong.problem.Message += fmt.Sprintf(" You had changed it from %s to %s.", said.Was, said.To)
+		leave.Do = "Leave " + changed.Shown
+		wrong.problem.Ways = append(wrong.problem.Ways, way{"Put " + said.Was + " there all the same", map[string]string{"op": "put-back", "change": step.ID.String(), "was": changed.Now}})
+	}
+	wrong.problem.Ways = append(wrong.problem.Ways, leave)
+	return wrong
 }
 
 type historyBody struct {
@@ -150,18 +201,36 @@ type historyRow struct {
 	Was, Became               string
 	Undone                    string // when it was taken back
 	Now                       string // what stands there, as the database holds it
+	PutBack                   string // what the button says
 	Back                      bool   // putting back would change something, and may be done
 	Stands                    bool   // what stood before stands there now
 }
 
-// kindOf names where a kind of change is at home; "" for one that is no field.
-func kindOf(edit string) string {
-	return map[string]string{"pay": "Costs", "driver": "Growth", "growth": "Growth", "weight": "Scores", "best": "Scores", "worst": "Scores", "rating": "Scores", "option": "Line-up"}[edit]
+// coinOf names where a change is at home; "" for one that is only noted.
+func coinOf(c *store.Change) string {
+	if c.Need == "" || c.Wide || len(c.Ops) == 0 {
+		return ""
+	}
+	key := study.CoinOf(c.Ops[len(c.Ops)-1].Path)
+	if slices.ContainsFunc(c.Ops, func(op document.Op) bool { return strings.HasPrefix(string(op.Path), "options.") }) {
+		key = "line-up" // with the ratings that go along
+	}
+	for _, one := range study.CoinNames {
+		if one[0] == key {
+			return one[1]
+		}
+	}
+	return ""
 }
 
-// editsOf lists the kinds of fields that stand on a coin.
-func editsOf(coin string) []string {
-	return map[string][]string{"Costs": {"pay"}, "Growth": {"driver", "growth"}, "Scores": {"weight", "best", "worst", "rating"}, "Line-up": {"option"}}[coin]
+// fieldsOf lists the first steps of the paths that stand on a coin.
+func fieldsOf(coin string) []string {
+	for _, one := range study.CoinNames {
+		if one[1] == coin {
+			return study.FieldsOf(one[0])
+		}
+	}
+	return nil
 }
 
 const longestHistory = 200
@@ -170,7 +239,7 @@ const longestHistory = 200
 // (?person=), what is older than a change (?before=).
 func (s *Server) buildHistory(r *request) (any, error) {
 	study := uuid.MustParse(r.id)
-	asked := store.Asked{Edits: editsOf(r.c.Query("coin")), Most: longestHistory}
+	asked := store.Asked{Fields: fieldsOf(r.c.Query("coin")), Most: longestHistory}
 	asked.Person, _ = uuid.Parse(r.c.Query("person"))
 	asked.Before, _ = uuid.Parse(r.c.Query("before"))
 	changes, err := s.store.History(r.c, r.caller.workspace(), study, asked)
@@ -194,7 +263,7 @@ func (s *Server) buildHistory(r *request) (any, error) {
 		return r.base() + "/history" + orElse(len(q) > 0, "?"+q.Encode(), "")
 	}
 	b := historyBody{Base: r.base(), Empty: len(changes) == 0 && r.c.Request.URL.RawQuery == ""}
-	for _, name := range []string{"", "Line-up", "Growth", "Costs", "Scores"} {
+	for _, name := range []string{"", "Brief", "Line-up", "Coverage", "Growth", "Costs", "Scores"} {
 		b.Coins = append(b.Coins, choiceView{Label: orElse(name == "", "All coins", name), Link: link("coin", name), Chosen: name == r.c.Query("coin")})
 	}
 	b.People = []choiceView{{Label: "Everybody", Link: link("person", ""), Chosen: asked.Person == uuid.Nil}}
@@ -223,8 +292,15 @@ func byDay(changes []store.Change, row func(*store.Change) historyRow) (days []h
 }
 
 // told is a change as both histories show it.
-func told(st *study.Study, c *store.Change) historyRow {
-	row := historyRow{ID: c.ID.String(), Time: clock(c.MadeAt), Who: orElse(c.By == "", "–", c.By), Coin: kindOf(c.Edit), Name: fieldName(st, c), Was: fieldValue(st, c.Field, c.Was), Became: fieldValue(st, c.Field, c.Became)}
+func told(c *store.Change) historyRow {
+	row := historyRow{ID: c.ID.String(), Time: clock(c.MadeAt), Who: orElse(c.By == "", "–", c.By), Coin: coinOf(c)}
+	if n := len(c.Says); n > 0 {
+		said := c.Says[n-1]
+		row.Name, row.Was, row.Became = said.Label, said.Was, said.To
+		if n > 1 {
+			row.Name += fmt.Sprintf(" and %d more", n-1)
+		}
+	}
 	if c.UndoneAt != nil {
 		row.Undone = clock(*c.UndoneAt)
 	}
@@ -232,80 +308,28 @@ func told(st *study.Study, c *store.Change) historyRow {
 }
 
 func (r *request) historyRow(c *store.Change) historyRow {
-	row := told(r.study(), c)
-	if row.Coin != "" {
-		row.Now = c.Field.In(r.study())
-		row.Stands = row.Now == c.Was
-		row.Back = !row.Stands && r.caller.may(store.NeedOf(c.Edit)) && (c.Edit != "rating" || c.Rater == r.caller.seat.Name)
+	row := told(c)
+	if row.Coin == "" {
+		return row
+	}
+	mine := !isRating(c.Ops) || study.OwnerOf(c.Ops[0].Path) == r.caller.seat.Person.String()
+	row.Back = r.caller.may(c.Needs()) && mine
+	row.PutBack = "Put back"
+	if len(c.Ops) == 1 && c.Ops[0].Do == document.Set {
+		spot, there := table.Spot(*r.study(), c.Ops[0].Path)
+		row.Now, row.Stands = spot.Text, spot.Text == c.Ops[0].Was
+		row.Back = row.Back && there && !row.Stands
+		row.PutBack += " " + row.Was
+		return row
+	}
+	// Items: what is there already does not come back, and what has gone does not go.
+	for _, op := range c.Ops.Inverse() {
+		spot, _ := table.Spot(*r.study(), op.Path)
+		if op.Do == document.Insert == spot.There && op.Do != document.Move {
+			row.Stands, row.Back = true, false
+		}
 	}
 	return row
 }
 
 func clock(t time.Time) string { return t.Format("15:04") }
-
-// fieldName names what a change is of, for people.
-func fieldName(st *study.Study, c *store.Change) string {
-	f := c.Field
-	criterion := f.Of
-	for _, one := range st.Criteria {
-		if one.ID == f.Of {
-			criterion = one.Name
-		}
-	}
-	option := orElse(f.Edit == "option", f.Of, f.Option)
-	for _, o := range st.Options {
-		if o.Key == option {
-			option = o.Name
-		}
-	}
-	switch f.Edit {
-	case "pay":
-		return "Pay"
-	case "driver", "growth":
-		name := f.Of
-		if d, ok := usage.InCatalogue(f.Of); ok {
-			name = d.Name
-		}
-		if f.Edit == "growth" {
-			return name + ", growth a month"
-		}
-		return name
-	case "weight":
-		return criterion + ", weight"
-	case "best":
-		return criterion + ", scores 9 at"
-	case "worst":
-		return criterion + ", scores 0 at"
-	case "rating":
-		return fmt.Sprintf("%s on %s", option, criterion)
-	case "option":
-		return "Option " + orElse(c.Name != "", c.Name, option)
-	case "study":
-		return "Study " + c.Name
-	}
-	return capital(f.Edit) + " " + c.Name
-}
-
-// fieldValue writes a value that the history holds for people.
-func fieldValue(st *study.Study, f store.Field, text string) string {
-	a, err := money.ParseAmount(text)
-	switch {
-	case f.Edit == "rating" && text == "":
-		return "not rated"
-	case text == "":
-		return "–"
-	case f.Edit == "option" && text == store.Here:
-		return "in the line-up"
-	case err != nil:
-		return text
-	case f.Edit == "driver":
-		return a.Grouped()
-	case f.Edit == "growth":
-		return money.Share(a).String()
-	case f.Edit == "weight":
-		return money.Share(a).Percent()
-	case f.Edit == "best" || f.Edit == "worst":
-		return st.Currency.Format(a)
-	}
-	return text
-}

@@ -200,7 +200,7 @@ func TestWhatIsNoTextIsRefusedInBothKindsOfForm(t *testing.T) {
 	assert.Equal(t, before, contents(t, app))
 
 	// A form in parts does what the other kind does.
-	kind, body := multiform(t, [2]string{"edit", "driver"}, [2]string{"of", "seats"}, [2]string{"was", "3"}, [2]string{"value", "5"})
+	kind, body := multiform(t, [2]string{"op", "set"}, [2]string{"path", "drivers.seats.now"}, [2]string{"was", "3"}, [2]string{"value", "5"})
 	resp, err := app.Client.Post(app.Page("growth"), kind, body)
 	a := read(t, resp, err)
 	assert.Equal(t, http.StatusOK, a.status)
@@ -212,7 +212,7 @@ func TestWhatIsNoTextIsRefusedInBothKindsOfForm(t *testing.T) {
 	}
 	resp, err = app.Client.PostForm(app.Page("growth"), many)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, read(t, resp, err).status)
-	kind, body = multiform(t, [2]string{"edit", "driver"}, [2]string{"value", strings.Repeat("9", 70<<10)})
+	kind, body = multiform(t, [2]string{"op", "set"}, [2]string{"path", "drivers.seats.now"}, [2]string{"value", strings.Repeat("9", 70<<10)})
 	resp, err = app.Client.Post(app.Page("growth"), kind, body)
 	a = read(t, resp, err)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, a.status)

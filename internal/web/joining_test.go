@@ -71,7 +71,7 @@ func TestTheFirstOwnerSetsUpByALink(t *testing.T) {
 	assert.Equal(t, http.StatusBadRequest, a.status)
 	assert.Contains(t, words(a), "No file came along")
 	assert.Equal(t, http.StatusUnprocessableEntity, upload(t, c, address+"/files", []byte("not json")).status)
-	assert.Contains(t, words(post(t, c, address+"/shelf", "edit", "delete", "of", "fernwire")), "Nothing was changed: its price lists are relied on by Spring list")
+	assert.Contains(t, words(post(t, c, address+"/shelf", "op", "delete", "of", "fernwire")), "Nothing was changed: its price lists are relied on by Spring list")
 
 	// The whole workspace goes out, and into another one that is empty.
 	file := get(t, c, address+"/workspace/export")

@@ -4,8 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"slices"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/store"
 
@@ -20,7 +20,7 @@ type coinPage struct {
 
 func (s *Server) coinPages() []coinPage {
 	return []coinPage{
-		{"brief", "brief", buildBrief}, {"line-up", "lineup", buildLineUp}, {"coverage", "coverage", buildCoverage},
+		{"brief", "brief", buildBrief}, {"line-up", "lineup", s.buildLineUp}, {"coverage", "coverage", buildCoverage},
 		{"prices", "prices", buildPrices}, {"growth", "growth", buildGrowth}, {"costs", "costs", buildCosts},
 		{"trials", "trials", buildTrials}, {"scores", "scores", buildScores}, {"verdict", "verdict", buildVerdict},
 	}
@@ -37,7 +37,8 @@ type request struct {
 	caller  *caller
 	outcome *study.Outcome
 	problem problem
-	told    bool // the problem stands beside its field
+	told    bool         // the problem stands beside its field
+	shown   map[int]bool // faults of the outcome that stand beside their field
 }
 
 // problem is what is wrong with a field that was just sent: the field's id,
@@ -47,7 +48,8 @@ type request struct {
 type problem struct {
 	Field, Typed, Message string
 	Meanwhile             bool
-	Ways                  []way // what can be done about it
+	Ways                  []way             // what can be done about it
+	Item                  map[string]string // what was typed into the fields of a new item
 }
 
 // way is one thing to do about a problem: a form with one button.
@@ -63,26 +65,26 @@ func (r *request) study() *study.Study { return r.outcome.Study }
 func (s *Server) open(c *gin.Context) (*request, error) {
 	id, _ := thing(c)
 	k := callerOf(c)
-	o, err := s.outcome(c, k.workspace(), id)
-	if err == nil && !k.names() {
-		o, err = study.Compute(withoutNames(o.Study))
-	}
+	o, err := s.store.Outcome(c, k.workspace(), id, s.today())
 	if err != nil {
 		return nil, err
 	}
-	return &request{c: c, id: id.String(), caller: k, outcome: o}, nil
+	if !k.names() {
+		nameless := *o
+		nameless.Study = withoutNames(o.Study)
+		o = &nameless
+	}
+	return &request{c: c, id: id.String(), caller: k, outcome: o, shown: map[int]bool{}}, nil
 }
 
 // withoutNames returns the study with its raters called Rater 1, Rater 2, …
 func withoutNames(st *study.Study) *study.Study {
 	nameless := *st
-	nameless.Ratings = slices.Clone(st.Ratings)
-	called := map[string]string{}
-	for i, one := range st.Ratings {
-		if called[one.Rater] == "" {
-			called[one.Rater] = fmt.Sprintf("Rater %d", len(called)+1)
+	nameless.People = map[string]string{}
+	for _, one := range st.Ratings {
+		if nameless.People[one.Rater] == "" {
+			nameless.People[one.Rater] = fmt.Sprintf("Rater %d", len(nameless.People)+1)
 		}
-		nameless.Ratings[i].Rater = called[one.Rater]
 	}
 	return &nameless
 }
@@ -115,6 +117,11 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 		n = &notice{Trouble: true, Text: r.problem.Message, Ways: r.problem.Ways}
 	}
 	frame := newFrame(r.id, r.outcome, p.key)
+	for i, fault := range r.outcome.Faults {
+		if study.CoinOf(fault.At) == p.key && !r.shown[i] {
+			frame.Faults = append(frame.Faults, fault.Text)
+		}
+	}
 	if frame.Undo, err = s.undoLine(r); err != nil {
 		s.fail(r.c, err)
 		return
@@ -166,10 +173,11 @@ func saved(c *gin.Context, err error, field, typed string) (*refusal, error) {
 	case errors.As(err, &changed):
 		return &refusal{http.StatusConflict, problem{Field: field, Typed: typed, Meanwhile: true, Message: meanwhile(callerOf(c), changed, typed)}}, nil
 	case errors.As(err, &refused):
-		if errors.Is(err, store.ErrScale) {
-			return refuse(field, typed, "Not saved: "+refused.Err.Error()+". The value before still stands."), nil
+		var invalid *document.InvalidError
+		if errors.As(err, &invalid) {
+			return refuse(field, typed, "Not saved: it "+invalid.Problem+"."), nil
 		}
-		return refuse(field, typed, "Not saved: with this the study cannot be computed ("+refused.Err.Error()+"). The value before still stands."), nil
+		return refuse(field, typed, "Not saved: "+refused.Err.Error()+"."), nil
 	}
 	return nil, err
 }

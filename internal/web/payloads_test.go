@@ -9,9 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"ninecoins/internal/core/usage"
 	"ninecoins/internal/doors"
-	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
 
 	"github.com/google/uuid"
@@ -140,8 +138,8 @@ var kindOfForm = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f-]{27}`)
 func TestWhatIsTypedIntoAnyFieldIsHarmless(t *testing.T) {
 	app := testkit.Start(t, true)
 	e := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
-	require.NoError(t, app.Store.SetDriver(t.Context(), e, "seats", usage.Of(3), usage.Of(4)))
-	require.NoError(t, app.Store.Move(t.Context(), e, "option", "quirebird", store.Here, store.InBin))
+	require.NoError(t, testkit.Set(t.Context(), app.Store, e, "drivers.seats.now", "3", "4"))
+	require.NoError(t, testkit.Delete(t.Context(), app.Store, e, "options.quirebird"))
 	readingLink(t, app, true)
 	rows, err := app.Store.Editions(t.Context(), app.Workspace.ID)
 	require.NoError(t, err)
@@ -157,7 +155,7 @@ func TestWhatIsTypedIntoAnyFieldIsHarmless(t *testing.T) {
 		for _, f := range formsOf(t, get(t, c, app.Address+page)) {
 			edit := ""
 			for _, one := range f.fields {
-				if one.name == "edit" {
+				if one.name == "edit" || one.name == "op" || one.name == "kind" {
 					edit = one.value
 				}
 			}
@@ -200,7 +198,7 @@ func TestWhatIsTypedIntoAnyFieldIsHarmless(t *testing.T) {
 		try(app.Client, page)
 		post(t, app.Client, app.Address+"/workspaces", "edit", "choose", "of", app.Workspace.ID.String()) // for one was made and chosen
 	}
-	for _, kind := range []string{"/sign-in ", "/forgot ", "/join/" + token + " ", "/account name", "/account email", "/workspace invite", "/workspace name", "/workspace role", "/workspaces make", "/ delete", "/studies//growth driver", "/studies//scores rating", "/studies//costs pay", "/studies//links make", "/studies//history put-back", "/bin option"} {
+	for _, kind := range []string{"/sign-in ", "/forgot ", "/join/" + token + " ", "/account name", "/account email", "/workspace invite", "/workspace name", "/workspace role", "/workspaces make", "/ delete", "/ new", "/ copy", "/studies//growth set", "/studies//growth insert", "/studies//scores set", "/studies//scores paste", "/studies//line-up move", "/studies//costs set", "/studies//links make", "/studies//history put-back", "/bin parts"} {
 		assert.True(t, seen[kind], "no form %q was found", kind)
 	}
 	t.Logf("%d forms, %d sent", len(seen), sent)

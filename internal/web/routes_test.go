@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
@@ -220,9 +222,9 @@ func walk(t *testing.T, app *testkit.App, address string, routes []string, clien
 // contents is everything that the app's workspace holds.
 func contents(t *testing.T, app *testkit.App) string {
 	t.Helper()
-	data, err := app.Store.ExportWorkspace(t.Context(), app.Workspace.ID)
-	require.NoError(t, err)
-	return string(data)
+	var out strings.Builder
+	require.NoError(t, app.Store.ExportWorkspace(t.Context(), app.Workspace.ID, &out))
+	return out.String()
 }
 
 func TestEveryRouteLetsInWhomItShould(t *testing.T) {
@@ -275,71 +277,126 @@ func moveCookies(t *testing.T, c *http.Client, from, to string) {
 	c.Jar.SetCookies(b, c.Jar.Cookies(a))
 }
 
+// edits are edits of every field and every list that the table of a study has,
+// one of each kind: who may, the coin it is posted to, and the form.
+func edits(t *testing.T, app *testkit.App, person string) (all []kindOfEdit) {
+	t.Helper()
+	st, err := app.Store.Study(t.Context(), app.Workspace.ID, app.Study, testkit.Day)
+	require.NoError(t, err)
+	editors, raters := "sfffyyn", "sffyyyn"
+	add := func(may string, form ...string) {
+		all = append(all, kindOfEdit{study.CoinOf(document.Path(form[3])), may, form})
+	}
+	for path, value := range map[string]string{
+		"title": "Autumn list", "company": "Madder & Weld", "question": "Which?", "currency": "USD", "start": "Mar 2027", "months": "24", "pay": "yearly", "budget": "9,000", "patience_days": "30",
+		"rates.GBP.rate": "1.25", "rates.GBP.on": "2026-11-01", "drivers.contacts.now": "7000", "drivers.contacts.growth": "3",
+		"needs.automation/event-triggers.name": "Triggers", "needs.automation/event-triggers.note": "by purchase", "needs.automation/event-triggers.level": "bonus",
+		"options.quirebird.name": "Quire", "options.quirebird.face": "9", "options.quirebird.now": "true",
+		"criteria.ease.name": "Effort", "criteria.ease.note": "a day", "criteria.ease.source": "cost", "criteria.ease.weight": "20", "criteria.cost.best": "3000", "criteria.cost.worst": "11000",
+	} {
+		spot, there := study.Kept().Spot(*st, document.Path(path))
+		require.True(t, there, path)
+		add(editors, "op", "set", "path", path, "was", spot.Text, "value", value)
+	}
+	for list, item := range map[string][]string{
+		"rates": {"currency", "CHF", "rate", "1.05", "on", "2026-11-02"}, "drivers": {"driver", "stored_records", "now", "5", "growth", "1"}, "own_drivers": {"name", "Trays", "unit", "tray", "kind", "stock"},
+		"needs": {"feature", "links/till", "name", "Till", "level", "want"}, "options": {"list", "fernwire " + st.Options[2].ObservedOn.Format(time.DateOnly)}, "criteria": {"name", "Smell", "weight", "5", "source", "rated"},
+	} {
+		form := []string{"op", "insert", "path", list}
+		for i := 0; i < len(item); i += 2 {
+			form = append(form, "item."+item[i], item[i+1])
+		}
+		add(editors, form...)
+	}
+	for list, key := range map[string]string{"rates": "GBP", "drivers": "seats", "needs": "automation/event-triggers", "options": "quirebird", "criteria": "ease"} {
+		add(editors, "op", "remove", "path", list+"."+key)
+		if list != "rates" {
+			add(editors, "op", "move", "path", list+"."+key)
+		}
+	}
+	add(editors, "op", "paste", "path", "criteria", "columns", "name,weight", "rows", "Smell\t5\nTaste\t6")
+	add(raters, "op", "set", "path", "ratings."+person+"/tallowpost/help.value", "was", "", "value", "4.5")
+	return all
+}
+
+type kindOfEdit struct {
+	coin, may string
+	form      []string
+}
+
 // TestEveryKindOfEditIsOpenToWhomItShould posts every kind of edit as every
-// actor: whoever may changes something, whoever may not changes nothing.
+// actor: whoever may changes something, whoever may not changes nothing; and
+// what was done is undone.
 func TestEveryKindOfEditIsOpenToWhomItShould(t *testing.T) {
 	app := testkit.Start(t, true)
 	clients, _ := cast(t, app)
-	editors, raters := "sfffyyn", "sffyyyn"
-	for _, row := range []struct {
-		coin, may string
-		form      []string
-		back      []string
-	}{
-		{"costs", editors, []string{"edit", "pay", "was", "monthly", "value", "yearly"}, []string{"edit", "undo"}},
-		{"growth", editors, []string{"edit", "driver", "of", "contacts", "was", "6400", "value", "7000"}, []string{"edit", "undo"}},
-		{"growth", editors, []string{"edit", "growth", "of", "contacts", "was", "2", "value", "3"}, []string{"edit", "undo"}},
-		{"scores", editors, []string{"edit", "weight", "of", "ease", "was", "18", "value", "20"}, []string{"edit", "undo"}},
-		{"scores", editors, []string{"edit", "best", "of", "cost", "was", "4000", "value", "3000"}, []string{"edit", "undo"}},
-		{"scores", editors, []string{"edit", "worst", "of", "cost", "was", "10000", "value", "11000"}, []string{"edit", "undo"}},
-		{"line-up", editors, []string{"edit", "option", "of", "quirebird"}, []string{"edit", "undo"}},
-		{"scores", raters, []string{"edit", "rating", "of", "help", "option", "tallowpost", "was", "", "value", "4.5"}, []string{"edit", "undo"}},
-	} {
-		for i, actor := range actors {
-			if row.coin == "scores" && row.form[1] == "rating" && actor == "owner" {
-				row.form[7], row.form[9] = "5", "4.5" // the demo's owner has rated it already
+	require.NoError(t, testkit.Set(t.Context(), app.Store, testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner), strings.Replace(ratingPath(t, app, "x", "y"), "x/y", "tallowpost/help", 1), "5", ""))
+	people := map[string]string{}
+	for _, role := range doors.Roles {
+		people[string(role)] = testkit.As(t, app.Store, app.Workspace.ID, app.Study, role).By.String()
+	}
+	before := contents(t, app)
+	n := 0
+	for i, actor := range actors {
+		for _, one := range edits(t, app, orElse(people[actor], people["reader"])) {
+			a := post(t, clients[i], app.Page(one.coin), one.form...)
+			assert.Equal(t, string(one.may[i]), outcomeOf(a), "%v as %s: %s", one.form, actor, words(a))
+			after := contents(t, app)
+			assert.Equal(t, one.may[i] == 'y', before != after, "%v as %s: %s", one.form, actor, words(a))
+			n++
+			if one.may[i] != 'y' {
+				continue
 			}
-			before := contents(t, app)
-			a := post(t, clients[i], app.Page(row.coin), row.form...)
-			assert.Equal(t, string(row.may[i]), outcomeOf(a), "%v as %s", row.form, actor)
-			assert.Equal(t, row.may[i] == 'y', before != contents(t, app), "%v as %s: %s", row.form, actor, words(a))
-			if row.may[i] == 'y' {
-				a = post(t, clients[i], app.Page(row.coin), row.back...)
-				assert.Equal(t, http.StatusSeeOther, a.status, "%v as %s: %s", row.back, actor, words(a))
-			}
+			a = post(t, clients[i], app.Page(one.coin), "op", "undo")
+			assert.Equal(t, http.StatusSeeOther, a.status, "%v as %s: %s", one.form, actor, words(a))
+			before = contents(t, app)
 		}
 	}
-	assert.Equal(t, doors.Untold, store.NeedOf("unheard of"))
+	t.Logf("%d edits", n)
+	for _, path := range []string{"key", "unheard.of", "criteria.ease.key", "options.fernwire.platform", ""} {
+		a := post(t, app.Client, app.Page("scores"), "op", "set", "path", path, "value", "x")
+		assert.GreaterOrEqual(t, a.status, 400, path)
+		assert.Less(t, a.status, 500, path)
+		assert.Equal(t, before, contents(t, app), path)
+	}
+}
+
+func orElse(s, other string) string {
+	if s == "" {
+		return other
+	}
+	return s
 }
 
 func TestAPutBackNeedsWhatTheEditNeeds(t *testing.T) {
 	app := testkit.Start(t, true)
 	owner := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
-	post(t, app.Client, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6400", "value", "7000")
-	post(t, app.Client, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "was", "5", "value", "6")
-	changes, err := app.Store.History(t.Context(), app.Workspace.ID, app.Study, store.Asked{Edits: []string{"driver", "rating"}, Most: 5})
+	post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "7000")
+	post(t, app.Client, app.Page("scores"), "op", "set", "path", ratingPath(t, app, "fernwire", "ease"), "was", "5", "value", "6")
+	changes, err := app.Store.History(t.Context(), app.Workspace.ID, app.Study, store.Asked{Fields: []string{"drivers", "ratings"}, Most: 5})
 	require.NoError(t, err)
 	require.Len(t, changes, 2)
 	rater, editor := app.As(t, doors.Rater), app.As(t, doors.Editor)
-	a := post(t, rater, app.Page("history"), "edit", "put-back", "of", changes[1].ID.String(), "was", "7000")
+	a := post(t, rater, app.Page("history"), "op", "put-back", "change", changes[1].ID.String(), "was", "7000")
 	assert.Equal(t, http.StatusForbidden, a.status)
 	assert.Contains(t, words(a), "This needs an editor; you are a rater in Marl &amp; Thistle")
-	a = post(t, editor, app.Page("history"), "edit", "put-back", "of", changes[0].ID.String(), "was", "6")
+	a = post(t, editor, app.Page("history"), "op", "put-back", "change", changes[0].ID.String(), "was", "6")
 	assert.Equal(t, http.StatusForbidden, a.status)
 	assert.Contains(t, words(a), "A rating is changed by who gave it: Imke Vroom")
-	a = post(t, editor, app.Page("history"), "edit", "put-back", "of", changes[1].ID.String(), "was", "7000")
+	a = post(t, editor, app.Page("history"), "op", "put-back", "change", changes[1].ID.String(), "was", "7000")
 	assert.Equal(t, http.StatusOK, a.status)
 
 	// A role that was lowered no longer undoes what it once did.
-	post(t, editor, app.Page("growth"), "edit", "driver", "of", "seats", "was", "3", "value", "4")
+	post(t, editor, app.Page("growth"), "op", "set", "path", "drivers.seats.now", "was", "3", "value", "4")
 	dov := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Editor)
 	require.NoError(t, app.Store.SetRole(t.Context(), owner, dov.By, doors.Editor, doors.Rater))
-	a = post(t, editor, app.Page("growth"), "edit", "undo")
+	a = post(t, editor, app.Page("growth"), "op", "undo")
 	assert.Equal(t, http.StatusOK, a.status, "there is nothing for it to undo")
 	assert.False(t, strings.Contains(a.body, "Undo:"))
 	st, err := app.Store.Study(t.Context(), dov.Workspace, dov.Study, dov.Today)
 	require.NoError(t, err)
-	assert.Equal(t, "4", store.Field{Edit: "driver", Of: "seats"}.In(st))
+	spot, _ := study.Kept().Spot(*st, "drivers.seats.now")
+	assert.Equal(t, "4", spot.Text)
 	_, err = app.Store.Undo(t.Context(), dov)
 	var refused *store.NotAllowedError
 	assert.ErrorAs(t, err, &refused, "nor where the role is one that somebody had")

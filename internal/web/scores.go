@@ -1,12 +1,14 @@
 package web
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"html/template"
 	"net/url"
 	"slices"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
@@ -28,13 +30,16 @@ type scoresBody struct {
 	Parts    []partRow
 	Names    []string
 	OutNotes []outNote
+	Add      *addForm
+	May      bool
 }
 
 type criterionRow struct {
-	Name, Note string
-	Weight     editable
-	Scale      *scaleView
-	Cells      []scoreCell
+	Name, Note, Source editable
+	Place              place
+	Weight             editable
+	Scale              *scaleView
+	Cells              []scoreCell
 }
 
 type scaleView struct{ Best, Worst editable }
@@ -58,45 +63,59 @@ type outNote struct {
 	Face      int
 }
 
+// rater is somebody whose ratings can be shown.
+type rater struct{ Key, Name string }
+
 // raters lists who has rated, by name, and the caller where they may rate.
-func (r *request) raters() []string {
-	var names []string
+func (r *request) raters() []rater {
+	var all []rater
 	for _, one := range r.study().Ratings {
-		names = append(names, one.Rater)
+		all = append(all, rater{one.Rater, r.study().NameOf(one.Rater)})
 	}
 	if r.caller.may(doors.ToRate) {
-		names = append(names, r.caller.seat.Name)
+		all = append(all, r.self())
 	}
-	slices.Sort(names)
-	return slices.Compact(names)
+	slices.SortFunc(all, func(a, b rater) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Key, b.Key)) })
+	return slices.Compact(all)
 }
+
+func (r *request) self() rater { return rater{r.caller.seat.Person.String(), r.caller.seat.Name} }
 
 // rater returns whose ratings the page shows: those asked for (?rater=), else
 // the caller's own where they may rate, else the first rater's.
-func (r *request) rater(names []string) string {
-	own := r.caller.seat.Name
-	switch asked := r.c.Query("rater"); {
-	case slices.Contains(names, asked):
-		return asked
+func (r *request) rater(all []rater) rater {
+	asked := slices.IndexFunc(all, func(one rater) bool { return one.Name == r.c.Query("rater") })
+	switch {
+	case asked >= 0:
+		return all[asked]
 	case r.caller.may(doors.ToRate):
-		return own
-	case len(names) > 0:
-		return names[0]
+		return r.self()
+	case len(all) > 0:
+		return all[0]
 	}
-	return ""
+	return rater{}
 }
 
 func buildScores(r *request) (any, error) {
 	s, o := r.study(), r.outcome
-	names := r.raters()
-	b := scoresBody{Base: r.base(), Say: phrase(o.SayScores()), Rater: r.rater(names), Heads: r.heads()}
+	all := r.raters()
+	whose := r.rater(all)
+	b := scoresBody{Base: r.base(), Say: phrase(o.SayScores()), Rater: whose.Name, Heads: r.heads(), May: r.caller.mayEdit("criteria")}
 	b.Whose = "rated 0 to 9 by " + orElse(b.Rater == "", "nobody yet", b.Rater)
-	if len(names) > 1 {
+	if len(all) > 1 {
 		b.Whose += "; the mean of all raters counts"
-		for _, name := range names {
-			label := orElse(name == r.caller.seat.Name && r.caller.may(doors.ToRate), "Yours", name)
-			b.Raters = append(b.Raters, choiceView{Label: label, Link: r.base() + "/scores?rater=" + url.QueryEscape(name), Chosen: name == b.Rater})
+		for _, one := range all {
+			label := orElse(one == r.self() && r.caller.may(doors.ToRate), "Yours", one.Name)
+			b.Raters = append(b.Raters, choiceView{Label: label, Link: r.base() + "/scores?rater=" + url.QueryEscape(one.Name), Chosen: one == whose})
 		}
+	}
+	b.Add = r.adding("criteria", "name", "weight", "note", "source", "best", "worst")
+	b.Add.set("source", "How it is known", []choiceView{{Label: "people rate it", Value: string(fit.Rated)}, {Label: "the cost over the horizon", Value: string(fit.Cost)}})
+	b.Add.set("best", "Scores 9 at", nil)
+	b.Add.set("worst", "Scores 0 at", nil)
+	keys := make([]string, len(s.Criteria))
+	for i, c := range s.Criteria {
+		keys[i] = c.ID
 	}
 	var sum money.Share
 	for _, c := range s.Criteria {
@@ -107,7 +126,9 @@ func buildScores(r *request) (any, error) {
 		b.SumNote = "not 100, so each counts as its share of " + sum.Percent()
 	}
 	for i, c := range s.Criteria {
-		b.Rows = append(b.Rows, r.criterionRow(i, c, b.Rater))
+		row := r.criterionRow(i, c, whose)
+		row.Place = r.placeOf("criteria", c.Name, keys, i)
+		b.Rows = append(b.Rows, row)
 	}
 	for i := range o.Results {
 		st := o.Results[i].Standing
@@ -132,15 +153,12 @@ func buildScores(r *request) (any, error) {
 	return b, err
 }
 
-func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionRow {
-	row := criterionRow{Name: c.Name, Note: c.Note}
-	row.Weight = r.field(editable{Edit: "weight", Of: c.ID, Value: c.Weight.Grouped(), Label: "Weight of " + c.Name})
+func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRow {
+	path := document.Path("criteria").To(c.ID)
+	row := criterionRow{Name: r.field(path.To("name"), "Name of the criterion "+c.Name), Note: r.field(path.To("note"), "Note on "+c.Name), Weight: r.field(path.To("weight"), "Weight of "+c.Name)}
+	row.Weight.Unit = ""
 	if c.Source == fit.Cost {
-		best, worst := c.Best.Grouped(), c.Worst.Grouped()
-		row.Scale = &scaleView{
-			Best:  r.field(editable{Edit: "best", Of: c.ID, Value: best, Label: "Cost that scores 9", Wide: true}),
-			Worst: r.field(editable{Edit: "worst", Of: c.ID, Value: worst, Label: "Cost that scores 0", Wide: true}),
-		}
+		row.Scale = &scaleView{Best: r.number(path.To("best"), "Cost that scores 9"), Worst: r.number(path.To("worst"), "Cost that scores 0")}
 	}
 	for i := range r.outcome.Results {
 		res := &r.outcome.Results[i]
@@ -152,26 +170,25 @@ func (r *request) criterionRow(at int, c fit.Criterion, rater string) criterionR
 		if c.Source == fit.Cost {
 			cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
 		} else {
-			value, reason := ratingOf(r.study(), rater, res.Option.Key, c.ID)
-			rating := editable{Edit: "rating", Of: c.ID, Option: res.Option.Key, Value: value, Label: res.Option.Name + " on " + c.Name}
-			if rater != r.caller.seat.Name && r.caller.may(doors.ToRate) {
-				rating.Locked = "A rating is changed by who gave it: " + rater + "."
+			one := fit.Rating{Rater: whose.Key, Option: res.Option.Key, Criterion: c.ID}
+			e := r.field(document.Path("ratings").To(study.RatingKey(&one), "value"), res.Option.Name+" on "+c.Name)
+			if whose != r.self() && r.caller.may(doors.ToRate) {
+				e.Locked = "A rating is changed by who gave it: " + whose.Name + "."
 			}
-			e := r.field(rating)
-			cell.Rating, cell.Why = &e, reason
+			cell.Rating, cell.Why = &e, reasonOf(r.study(), whose.Key, res.Option.Key, c.ID)
 		}
 		row.Cells = append(row.Cells, cell)
 	}
 	return row
 }
 
-func ratingOf(s *study.Study, rater, option, criterion string) (value, reason string) {
+func reasonOf(s *study.Study, rater, option, criterion string) string {
 	for _, one := range s.Ratings {
 		if one.Rater == rater && one.Option == option && one.Criterion == criterion {
-			return one.Value.String(), one.Reason
+			return one.Reason
 		}
 	}
-	return "", ""
+	return ""
 }
 
 // scoreParts is what the stacked bars are drawn from.

@@ -34,7 +34,6 @@ type Server struct {
 	views    *views
 	assets   *assets
 	watcher  *store.Watcher
-	outcomes *outcomes
 	places   places
 	closing  <-chan struct{} // closed when open pages are to let go
 	table    []route         // what is answered to
@@ -65,7 +64,7 @@ func New(ctx context.Context, o Options) (*Server, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), outcomes: newOutcomes(), places: newPlaces(), today: func() time.Time {
+	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), places: newPlaces(), today: func() time.Time {
 		now := o.Now()
 		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	}}

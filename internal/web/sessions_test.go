@@ -10,7 +10,6 @@ import (
 	"testing"
 	"time"
 
-	"ninecoins/internal/core/usage"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -112,7 +111,7 @@ func TestASessionShowsOnlyItsOwnUnderLoad(t *testing.T) {
 				for _, m := range found {
 					assert.Equal(t, p.name, m[1])
 				}
-				post(t, p.client, server+"/studies/"+p.study.String()+"/growth", "edit", "driver", "of", "seats", "was", fmt.Sprint(3+round), "value", fmt.Sprint(4+round))
+				post(t, p.client, server+"/studies/"+p.study.String()+"/growth", "op", "set", "path", "drivers.seats.now", "was", fmt.Sprint(3+round), "value", fmt.Sprint(4+round))
 				another := people[(n+1)%len(people)].study
 				assert.Equal(t, http.StatusNotFound, get(t, p.client, server+"/studies/"+another.String()+"/costs").status)
 			}
@@ -148,7 +147,7 @@ func TestAnOpenStreamEndsWithItsLink(t *testing.T) {
 	}()
 	change := func() {
 		seats++
-		assert.NoError(t, app.Store.SetDriver(t.Context(), owner, "seats", usage.Of(seats-1), usage.Of(seats)))
+		assert.NoError(t, testkit.Set(t.Context(), app.Store, owner, "drivers.seats.now", fmt.Sprint(seats-1), fmt.Sprint(seats)))
 	}
 	require.Eventually(t, func() bool { // the watcher may still be connecting
 		change()
@@ -191,7 +190,7 @@ func TestAnOpenStreamEndsWithTheSeat(t *testing.T) {
 	}()
 	require.Eventually(t, func() bool {
 		seats++
-		if !assert.NoError(t, app.Store.SetDriver(t.Context(), owner, "seats", usage.Of(seats-1), usage.Of(seats))) {
+		if !assert.NoError(t, testkit.Set(t.Context(), app.Store, owner, "drivers.seats.now", fmt.Sprint(seats-1), fmt.Sprint(seats))) {
 			return true
 		}
 		select {
@@ -202,7 +201,7 @@ func TestAnOpenStreamEndsWithTheSeat(t *testing.T) {
 		}
 	}, 20*time.Second, time.Millisecond)
 	require.NoError(t, app.Store.SetRole(t.Context(), owner, dov.By, doors.Editor, ""))
-	require.NoError(t, app.Store.SetDriver(t.Context(), owner, "contacts", usage.Of(6400), usage.Of(7000)))
+	require.NoError(t, testkit.Set(t.Context(), app.Store, owner, "drivers.contacts.now", "6400", "7000"))
 	for lines.Scan() {
 	}
 	assert.NoError(t, lines.Err(), "the stream comes to its end")

@@ -74,7 +74,7 @@ func (s *Server) drawShelf(c *gin.Context, status int, n *notice) {
 }
 
 // shelfEdit deletes a platform with its editions, or undoes and redoes that.
-func (s *Server) shelfEdit(c *gin.Context) { s.wideEdit(c, "platform", "/shelf", s.drawShelf) }
+func (s *Server) shelfEdit(c *gin.Context) { s.wideEdit(c, store.Platforms, "/shelf", s.drawShelf) }
 
 // workspaceHistory lists what became of the workspace itself: files, studies,
 // platforms, people.
@@ -86,7 +86,7 @@ func (s *Server) workspaceHistory(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	b := historyBody{Empty: len(changes) == 0, Days: byDay(changes, func(ch *store.Change) historyRow { return told(&study.Study{}, ch) })}
+	b := historyBody{Empty: len(changes) == 0, Days: byDay(changes, told)}
 	if len(changes) == longestHistory {
 		b.Older = "/history?before=" + changes[len(changes)-1].ID.String()
 	}

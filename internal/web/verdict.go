@@ -40,8 +40,8 @@ func buildVerdict(r *request) (any, error) {
 		}
 		b.Rows = append(b.Rows, row)
 	}
-	var d deskBody
-	d.attend(deskStudy{ID: r.id, Title: s.Title}, o)
-	b.Settle = d.Attention
+	for _, note := range o.Facts().Notes {
+		b.Settle = append(b.Settle, deskNote{Link: r.base() + "/" + note.Coin, Study: s.Title, Text: note.Text, Do: note.Do})
+	}
 	return b, nil
 }

@@ -23,7 +23,7 @@ type views struct{ pages map[string]*template.Template }
 
 func loadViews(a *assets) (*views, error) {
 	v := &views{pages: map[string]*template.Template{}}
-	shared, err := template.New("frame").Funcs(template.FuncMap{"asset": a.path}).ParseFS(viewFiles, "views/frame/*.html")
+	shared, err := template.New("frame").Funcs(template.FuncMap{"asset": a.path, "move": move}).ParseFS(viewFiles, "views/frame/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("reading the frame: %w", err)
 	}

@@ -132,23 +132,23 @@ func TestEveryFigureOnCostsOpensAReceiptThatAgrees(t *testing.T) {
 
 func TestEditsAreSavedAndLeadBackToThePage(t *testing.T) {
 	app := testkit.Start(t, true)
-	a := post(t, app.Client, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "8,000")
+	a := post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "8,000")
 	assert.Equal(t, http.StatusOK, a.status)
 	assert.Contains(t, words(a), "The list goes from 8,000 to 16,000 contacts")
-	a = post(t, app.Client, app.Page("growth"), "edit", "growth", "of", "contacts", "was", "2", "value", "+1.5%")
+	a = post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.growth", "was", "2%", "value", "+1.5%")
 	assert.Contains(t, a.body, `value="1.5"`)
-	a = post(t, app.Client, app.Page("costs?show=cash&as=table"), "edit", "pay", "was", "monthly", "value", "yearly")
+	a = post(t, app.Client, app.Page("costs?show=cash&as=table"), "op", "set", "path", "pay", "was", "monthly", "value", "yearly")
 	assert.Contains(t, a.at, "costs?show=cash&as=table", "the view stays as it was")
 	assert.Contains(t, words(a), "Paid yearly")
-	a = post(t, app.Client, app.Page("scores"), "edit", "weight", "of", "cost", "was", "22", "value", "80")
+	a = post(t, app.Client, app.Page("scores"), "op", "set", "path", "criteria.cost.weight", "was", "22%", "value", "80")
 	assert.Contains(t, words(a), "158 not 100, so each counts as its share of 158")
-	a = post(t, app.Client, app.Page("scores"), "edit", "best", "of", "cost", "was", "4,000", "value", "5,000")
+	a = post(t, app.Client, app.Page("scores"), "op", "set", "path", "criteria.cost.best", "was", "4000", "value", "5,000")
 	assert.Contains(t, a.body, `value="5,000"`)
-	a = post(t, app.Client, app.Page("scores"), "edit", "worst", "of", "cost", "was", "10,000", "value", "12500.50")
+	a = post(t, app.Client, app.Page("scores"), "op", "set", "path", "criteria.cost.worst", "was", "10000", "value", "12500.50")
 	assert.Contains(t, a.body, `value="12,500.5"`)
-	a = post(t, app.Client, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "was", "5", "value", "8.5")
+	a = post(t, app.Client, app.Page("scores"), "op", "set", "path", ratingPath(t, app, "fernwire", "ease"), "was", "5", "value", "8.5")
 	assert.Contains(t, a.body, `value="8.5"`)
-	a = post(t, app.Client, app.Page("scores"), "edit", "rating", "of", "ease", "option", "fernwire", "was", "8.5", "value", "")
+	a = post(t, app.Client, app.Page("scores"), "op", "set", "path", ratingPath(t, app, "fernwire", "ease"), "was", "8.5", "value", "")
 	assert.Contains(t, a.body, "–", "without a rating the fit is a range")
 	assert.Contains(t, words(get(t, app.Client, app.Address+"/")), "Fernwire: 1 rating is missing")
 }
@@ -161,34 +161,32 @@ func TestBadInputIsToldBesideItsFieldAndChangesNothing(t *testing.T) {
 		before[coin] = get(t, app.Client, app.Page(coin)).body
 	}
 	contacts := func(value string) []string {
-		return []string{"edit", "driver", "of", "contacts", "was", "6,400", "value", value}
+		return []string{"op", "set", "path", "drivers.contacts.now", "was", "6400", "value", value}
 	}
 	growth := func(value string) []string {
-		return []string{"edit", "growth", "of", "contacts", "was", "2", "value", value}
+		return []string{"op", "set", "path", "drivers.contacts.growth", "was", "2%", "value", value}
 	}
 	rating := func(value string) []string {
-		return []string{"edit", "rating", "of", "ease", "option", "fernwire", "was", "5", "value", value}
+		return []string{"op", "set", "path", ratingPath(t, app, "fernwire", "ease"), "was", "5", "value", value}
 	}
 	for _, row := range []struct {
 		coin, field string
 		form        []string
 		want        string
 	}{
-		{"growth", "driver-contacts", contacts("-5"), "“-5” is not a number from 0 to"},
-		{"growth", "driver-contacts", contacts("many"), "“many” is not a number"},
-		{"growth", "driver-contacts", contacts(""), "“” is not a number"},
-		{"growth", "driver-contacts", contacts("99999999999999999999"), "is not a number from 0 to"},
-		{"growth", "driver-contacts", contacts("<script>alert(1)</script>"), "&lt;script&gt;alert(1)&lt;/script&gt;"},
-		{"growth", "driver-contacts", contacts("900000000000"), "with this the study cannot be computed"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "5,000", "value", "7000"}, "yours (7000) was not saved"},
-		{"growth", "driver-contacts", []string{"edit", "driver", "of", "contacts", "was", "x", "value", "7000"}, "yours (7000) was not saved"},
-		{"growth", "growth-contacts", growth("300"), "“300” is not a percentage from -50% to 100% a month"},
-		{"growth", "growth-contacts", growth("fast"), "“fast” is not a percentage"},
-		{"scores", "weight-cost", []string{"edit", "weight", "of", "cost", "was", "22", "value", "120"}, "“120” is not a share of 100"},
-		{"scores", "best-cost", []string{"edit", "best", "of", "cost", "was", "4,000", "value", "20000"}, "must not be below"},
-		{"scores", "worst-cost", []string{"edit", "worst", "of", "cost", "was", "10,000", "value", "cheap"}, "“cheap” is not an amount of money"},
-		{"scores", "rating-fernwire-ease", rating("9.5"), "“9.5” is not a rating"},
-		{"costs", "", []string{"edit", "pay", "was", "monthly", "value", "weekly"}, "Pay is monthly or yearly"},
+		{"growth", "drivers-contacts-now", contacts("-5"), "“-5” is not a number from 0 to"},
+		{"growth", "drivers-contacts-now", contacts("many"), "“many” is not a number"},
+		{"growth", "drivers-contacts-now", contacts(""), "“” is not a number"},
+		{"growth", "drivers-contacts-now", contacts("99999999999999999999"), "is not a number from 0 to"},
+		{"growth", "drivers-contacts-now", contacts("<script>alert(1)</script>"), "&lt;script&gt;alert(1)&lt;/script&gt;"},
+		{"growth", "drivers-contacts-now", []string{"op", "set", "path", "drivers.contacts.now", "was", "5000", "value", "7000"}, "yours (7000) was not saved"},
+		{"growth", "drivers-contacts-now", []string{"op", "set", "path", "drivers.contacts.now", "was", "x", "value", "7000"}, "yours (7000) was not saved"},
+		{"growth", "drivers-contacts-growth", growth("300"), "“300” is not a share from -50% to 100%"},
+		{"growth", "drivers-contacts-growth", growth("fast"), "“fast” is not a share"},
+		{"scores", "criteria-cost-weight", []string{"op", "set", "path", "criteria.cost.weight", "was", "22%", "value", "120"}, "“120” is not a share from 0% to 100%"},
+		{"scores", "criteria-cost-worst", []string{"op", "set", "path", "criteria.cost.worst", "was", "10000", "value", "cheap"}, "“cheap” is not an amount such as"},
+		{"scores", "ratings-fernwire-ease-value", rating("9.5"), "“9.5” is not a rating"},
+		{"costs", "", []string{"op", "set", "path", "pay", "was", "monthly", "value", "weekly"}, "“weekly” is not one of monthly, yearly"},
 		{"costs", "", []string{"edit", "everything"}, "This form could not be read"},
 	} {
 		a := post(t, app.Client, app.Page(row.coin), row.form...)
@@ -204,17 +202,17 @@ func TestBadInputIsToldBesideItsFieldAndChangesNothing(t *testing.T) {
 
 func TestADeletedStudyIsToldInWords(t *testing.T) {
 	app := testkit.Start(t, true)
-	a := post(t, app.Client, app.Address+"/", "edit", "delete", "of", app.Study.String())
+	a := post(t, app.Client, app.Address+"/", "op", "delete", "of", app.Study.String())
 	assert.Contains(t, words(a), "Undo: Spring list back out of the bin")
 	assert.Contains(t, words(a), "Nothing on the Desk yet")
-	for _, a := range []answer{get(t, app.Client, app.Page("costs")), post(t, app.Client, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "1"), get(t, app.Client, app.Address+"/studies/nonsense/costs"), get(t, app.Client, app.Address+"/studies/"+uuid.NewString()+"/costs")} {
+	for _, a := range []answer{get(t, app.Client, app.Page("costs")), post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "1"), get(t, app.Client, app.Address+"/studies/nonsense/costs"), get(t, app.Client, app.Address+"/studies/"+uuid.NewString()+"/costs")} {
 		assert.Equal(t, http.StatusNotFound, a.status)
 		assert.Contains(t, words(a), "This study is not here any more. It was deleted, perhaps in another tab")
 	}
-	a = post(t, app.Client, app.Address+"/", "edit", "undo")
+	a = post(t, app.Client, app.Address+"/", "op", "undo")
 	assert.Contains(t, words(a), "Spring list")
 	assert.Equal(t, http.StatusOK, get(t, app.Client, app.Page("costs")).status)
-	assert.Equal(t, http.StatusBadRequest, post(t, app.Client, app.Address+"/", "edit", "burn", "of", app.Study.String()).status)
+	assert.Equal(t, http.StatusBadRequest, post(t, app.Client, app.Address+"/", "op", "burn", "of", app.Study.String()).status)
 }
 
 func TestNamesFullOfHTMLAreShownAsText(t *testing.T) {
@@ -330,7 +328,7 @@ func TestWhenTheDatabaseIsGoneAPageSaysSo(t *testing.T) {
 	a := get(t, app.Client, app.Page("costs"))
 	assert.Equal(t, http.StatusServiceUnavailable, a.status)
 	assert.Contains(t, words(a), "The database does not answer at present")
-	a = post(t, app.Client, app.Page("growth"), "edit", "driver", "of", "contacts", "was", "6,400", "value", "7000 & more")
+	a = post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "7000 & more")
 	assert.Equal(t, http.StatusServiceUnavailable, a.status)
 	assert.Contains(t, a.body, `name="value" value="7000 &amp; more"`, "what was typed is kept")
 	assert.Contains(t, words(a), "Send it again")

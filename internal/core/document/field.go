@@ -17,9 +17,13 @@ type field[P, V any] struct {
 
 func (f *field[P, V]) read(r *reading, o *opened, p *P) {
 	n, path := o.take(r, f.name, f.n.Want, f.traits)
-	if n == nil {
-		return
+	if n != nil {
+		f.take(r, n, path, f.value(p))
 	}
+}
+
+// take reads a value.
+func (f *field[P, V]) take(r *reading, n *Node, path string, into *V) {
 	if !f.n.takes(n.Shape) {
 		r.refuse(n, path, "expected %s, found %s", f.n.Want, n.Describe())
 		return
@@ -34,7 +38,7 @@ func (f *field[P, V]) read(r *reading, o *opened, p *P) {
 	case f.must && f.n.As == IsText && f.n.Text(v) == "":
 		r.refuse(n, path, "is empty")
 	default:
-		*f.value(p) = v
+		*into = v
 	}
 }
 
@@ -50,12 +54,26 @@ func (f *field[P, V]) schema(s *object) {
 	s.property(f.name, f.must, f.n.describe())
 }
 
+func (f *field[P, V]) check(*P, Path, Tell) {}
+
+func (f *field[P, V]) needs(steps []string) (int, bool) {
+	return f.need, len(steps) == 1 && steps[0] == f.name
+}
+
 func (f *field[P, V]) at(p *P, steps []string, _ bool) end {
 	if len(steps) != 1 || steps[0] != f.name {
 		return nil
 	}
 	return &fieldEnd[V]{f.name, f.label, f.n, f.value(p), f.must, f.need}
 }
+
+func (f *field[P, V]) column() Column {
+	return Column{f.name, f.label, f.n.Want, f.n.Input, f.must}
+}
+
+// leading reports whether the field has to be there and is not part of a key.
+func (f *field[P, V]) leading() bool    { return f.must && f.need > 0 }
+func (f *field[P, V]) called() []string { return []string{f.name} }
 
 // end is where a path leads: a field, or an item of a list.
 type end interface {
@@ -72,7 +90,18 @@ type fieldEnd[V any] struct {
 }
 
 func (e *fieldEnd[V]) spot() Spot {
-	return Spot{Label: e.label, Text: e.n.Text(*e.value), Shown: e.n.show(*e.value), Want: e.n.Want, Input: e.n.Input, Need: e.need}
+	return Spot{Label: e.label, Text: e.n.Text(*e.value), Shown: e.n.show(*e.value), Want: e.n.Want, Input: e.n.Input, Need: e.need, There: true}
+}
+
+func (e *fieldEnd[V]) isMust() bool { return e.must }
+
+// put sets the value by its canonical text.
+func (e *fieldEnd[V]) put(text string) error {
+	v, err := e.n.Parse(text)
+	if err == nil {
+		*e.value = v
+	}
+	return err
 }
 
 func (e *fieldEnd[V]) apply(op *Op) error {

@@ -1,8 +1,6 @@
 package document
 
 import (
-	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 )
@@ -13,11 +11,24 @@ type Items[P, T any] struct {
 	Get func(*P) []T
 	Set func(*P, []T)
 	Key func(*T) string
-	// What one is called in words: "criterion", and by which of its fields.
+	// What one is called in words: "criterion", and which one it is.
 	One  string
-	Name func(*T) string
+	Name func(*P, *T) string
 	Most int // that are taken
 	Must bool
+	// Whose an item is: by a key of the document's owner; nil: nobody's.
+	Owner func(*T) string
+	// Makes an item from its key alone: it is there as soon as one of its fields
+	// is set, and goes when one that must be there is emptied. nil: items are
+	// inserted and removed.
+	Make func(key string) (T, bool)
+	// Makes a new item before anything of it is typed; nil: an empty one.
+	New func(*P) T
+	// Gives an item that is added the key that follows from its name; nil: the
+	// key is typed.
+	Rekey func(item *T, key string)
+	// How it is said that one is there, has gone, or is not; "" as usual.
+	Here, Gone, Absent string
 }
 
 // Of makes the items of a slice.
@@ -39,6 +50,8 @@ type list[P, T any] struct {
 	parts Parts[T]
 	traits
 }
+
+func (l *list[P, T]) called() []string { return []string{l.name} }
 
 func (l *list[P, T]) read(r *reading, o *opened, p *P) {
 	t := l.traits
@@ -71,7 +84,7 @@ func (l *list[P, T]) read(r *reading, o *opened, p *P) {
 		inner.at = o.at.To(l.name, key)
 		if !seen[key] {
 			r.places[inner.at] = place{node, inner.path}
-		} else if key != "" {
+		} else if key != "" && !r.loose {
 			r.refuse(node, inner.path, "%s %q stands twice; keep one", l.items.One, key)
 		}
 		seen[key] = true
@@ -98,8 +111,11 @@ func (l *list[P, T]) schema(s *object) {
 }
 
 func (l *list[P, T]) at(p *P, steps []string, editing bool) end {
-	if len(steps) < 2 || steps[0] != l.name {
+	if len(steps) == 0 || steps[0] != l.name {
 		return nil
+	}
+	if len(steps) == 1 {
+		return &listEnd[P, T]{l, p}
 	}
 	all := l.items.Get(p)
 	if editing {
@@ -111,13 +127,30 @@ func (l *list[P, T]) at(p *P, steps []string, editing bool) end {
 		return &itemEnd[P, T]{l, p, steps[1], at}
 	}
 	if at < 0 {
-		return nil
+		return l.cell(p, steps)
 	}
 	e := l.parts.at(&all[at], steps[2:], editing)
 	if e == nil {
 		return nil
 	}
 	return &within[P, T]{e, l, p, &all[at], all}
+}
+
+func (l *list[P, T]) check(p *P, at Path, tell Tell) {
+	all := l.items.Get(p)
+	for i := range all {
+		l.parts.check(&all[i], at.To(l.name, l.items.Key(&all[i])), tell)
+	}
+}
+
+func (l *list[P, T]) needs(steps []string) (int, bool) {
+	switch {
+	case len(steps) == 0 || steps[0] != l.name:
+		return 0, false
+	case len(steps) > 2:
+		return l.parts.needs(steps[2:])
+	}
+	return l.need, true
 }
 
 // within is an end below an item, which may lend its name to it. A list that is
@@ -130,14 +163,34 @@ type within[P, T any] struct {
 	all  []T
 }
 
-func (w *within[P, T]) spot() Spot {
-	s := w.end.spot()
-	s.Label = fmt.Sprintf("%s, %s", w.list.items.Name(w.item), s.Label)
+func (w *within[P, T]) spot() Spot { return w.list.named(w.p, w.item, w.end.spot()) }
+
+// named adds to a spot of an item's field whose item it is.
+func (l *list[P, T]) named(p *P, item *T, s Spot) Spot {
+	name := l.items.Name(p, item)
+	switch {
+	case s.Label == "":
+		s.Label = name
+	default:
+		s.Label = name + ", " + s.Label
+	}
+	if l.items.Owner != nil {
+		s.Owner = l.items.Owner(item)
+	}
 	return s
 }
 
 func (w *within[P, T]) apply(op *Op) error {
 	key := w.list.items.Key(w.item)
+	if e, must := w.end.(interface{ isMust() bool }); must && e.isMust() && w.list.items.Make != nil && op.Do == Set && op.To == "" {
+		if now := w.end.spot().Text; op.Was != now {
+			return &ChangedError{op.Path, now}
+		}
+		steps := op.Path.Steps()
+		*op = Op{Do: Remove, Path: Path("").To(steps[:len(steps)-1]...)}
+		at := slices.IndexFunc(w.all, func(t T) bool { return w.list.items.Key(&t) == key })
+		return (&itemEnd[P, T]{w.list, w.p, key, at}).apply(op)
+	}
 	if err := w.end.apply(op); err != nil {
 		return err
 	}
@@ -149,116 +202,11 @@ func (w *within[P, T]) apply(op *Op) error {
 }
 
 func (w *within[P, T]) typed(text string) (string, error) {
+	if e, must := w.end.(interface{ isMust() bool }); must && e.isMust() && w.list.items.Make != nil && text == "" {
+		return "", nil // it goes
+	}
 	if f, ok := w.end.(interface{ typed(string) (string, error) }); ok {
 		return f.typed(text)
 	}
 	return "", &InvalidError{"", "is no field"}
-}
-
-type itemEnd[P, T any] struct {
-	list *list[P, T]
-	p    *P
-	key  string
-	at   int // -1: it is not there
-}
-
-func (e *itemEnd[P, T]) all() []T { return e.list.items.Get(e.p) }
-
-// text is the item as the history holds it.
-func (e *itemEnd[P, T]) text(item *T) string {
-	w := &writer{}
-	w.object(func() { e.list.parts.write(w, item) })
-	return w.b.String()
-}
-
-func (e *itemEnd[P, T]) spot() Spot {
-	s := Spot{Label: e.list.items.One + " " + e.key, Need: e.list.need}
-	if e.at >= 0 {
-		item := &e.all()[e.at]
-		s.Label, s.Text, s.Shown = e.list.items.One+" "+e.list.items.Name(item), e.text(item), e.list.items.Name(item)
-	}
-	return s
-}
-
-// before is the key of the item that follows a place; "" at the end.
-func (e *itemEnd[P, T]) before(at int) string {
-	if all := e.all(); at+1 < len(all) {
-		return e.list.items.Key(&all[at+1])
-	}
-	return ""
-}
-
-// place is where an item of a key stands; the end where there is none.
-func (e *itemEnd[P, T]) place(key string) int {
-	all := e.all()
-	if at := slices.IndexFunc(all, func(t T) bool { return e.list.items.Key(&t) == key }); key != "" && at >= 0 {
-		return at
-	}
-	return len(all)
-}
-
-func (e *itemEnd[P, T]) apply(op *Op) error {
-	there := e.at >= 0
-	switch {
-	case op.Do == Insert && there:
-		return &ChangedError{op.Path, e.text(&e.all()[e.at])}
-	case op.Do != Insert && !there:
-		return &ChangedError{op.Path, ""}
-	}
-	switch op.Do {
-	case Insert:
-		return e.insert(op)
-	case Remove:
-		now := e.text(&e.all()[e.at])
-		if op.Was != "" && op.Was != now {
-			return &ChangedError{op.Path, now}
-		}
-		op.Was, op.Before = now, e.before(e.at)
-		e.list.items.Set(e.p, slices.Delete(slices.Clone(e.all()), e.at, e.at+1))
-		return nil
-	case Move:
-		if op.Before == e.key {
-			return &InvalidError{op.Path, "cannot stand before itself"}
-		}
-		item := e.all()[e.at]
-		op.Was = e.before(e.at)
-		e.list.items.Set(e.p, slices.Delete(slices.Clone(e.all()), e.at, e.at+1))
-		e.list.items.Set(e.p, slices.Insert(slices.Clone(e.all()), e.place(op.Before), item))
-		return nil
-	}
-	return &InvalidError{op.Path, "is an item of a list, which is inserted, removed or moved"}
-}
-
-func (e *itemEnd[P, T]) insert(op *Op) error {
-	if len(e.all()) >= e.list.items.Most {
-		return &InvalidError{op.Path, fmt.Sprintf("there are %d already, and that is the most", e.list.items.Most)}
-	}
-	item, err := readOne(e.list.parts, []byte(op.To))
-	if err != nil {
-		return &InvalidError{op.Path, err.Error()}
-	}
-	if key := e.list.items.Key(&item); key != e.key {
-		return &InvalidError{op.Path, fmt.Sprintf("holds the key %q", key)}
-	}
-	op.To = e.text(&item)
-	e.list.items.Set(e.p, slices.Insert(slices.Clone(e.all()), e.place(op.Before), item))
-	return nil
-}
-
-// readOne reads one item.
-func readOne[T any](parts Parts[T], data []byte) (item T, err error) {
-	var faults Gathering
-	if !json.Valid(data) {
-		return item, fmt.Errorf("%q is no JSON", Shorten(string(data), 40))
-	}
-	root, err := Parse(context.Background(), data, Bounds{Bytes: len(data), Values: 10_000}, &faults)
-	if err == nil && root != nil {
-		r := &reading{ctx: context.Background(), faults: &faults, places: map[Path]place{}}
-		o := r.open(root, "", "")
-		r.places[""] = place{o.node, ""}
-		parts.read(r, o, &item)
-		o.done(r)
-		r.check()
-	}
-	return item, faults.Err()
 }

@@ -28,9 +28,11 @@ type Notation[V any] struct {
 // Input is how a value is typed in.
 type Input struct {
 	Decimal bool // by digits
+	Money   bool // in the currency of the document
 	Unit    string
 	Longest int      // characters
 	Choices []string // one of these
+	YesNo   bool
 }
 
 // Problem is an error that says what is wrong in words of its own, rather than
@@ -105,11 +107,14 @@ func Among[V ~string](all ...V) Notation[V] {
 
 // YesNo is the notation of what holds or does not.
 func YesNo() Notation[bool] {
-	return Notation[bool]{Parse: strconv.ParseBool, Text: strconv.FormatBool, Want: "true or false", As: IsBool}
+	return Notation[bool]{Parse: strconv.ParseBool, Text: strconv.FormatBool, Want: "true or false", As: IsBool, Input: Input{YesNo: true}}
 }
 
 // KeyForm is the form of keys in all documents.
 var KeyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}$`)
+
+// Key is how keys are written.
+var Key = Matching(KeyForm, "a key of small letters, digits, - and _")
 
 // Matching is a notation of texts of a form.
 func Matching(form *regexp.Regexp, want string) Notation[string] {

@@ -74,8 +74,18 @@ type Spot struct {
 	Path  Path
 	Label string // "Ease of daily work, weight"
 	Text  string // canonical
-	Shown string // on the screen
+	Shown string // on the screen, as it is typed
+	Said  string // in a sentence, with its unit
 	Want  string
 	Input Input
-	Need  int // as [Needs] told
+	Need  int    // as [Needs] told
+	There bool   // something stands there
+	Owner string // whose it is; "" nobody's
+}
+
+// Said tells an edit in words.
+type Said struct {
+	Label string `json:"label"` // "Ease of daily work, weight"
+	Was   string `json:"was"`
+	To    string `json:"to"`
 }

@@ -10,7 +10,15 @@ type Part[P any] interface {
 	// For editing, what lies on the way is copied, so that p shares nothing with
 	// what it was copied from.
 	at(p *P, steps []string, editing bool) end
+	// check tells what is wrong with p, at which path.
+	check(p *P, at Path, tell Tell)
+	// needs returns what editing the end of the steps needs; false where the
+	// part has none such.
+	needs(steps []string) (need int, ok bool)
 }
+
+// Tell tells what is wrong at a path.
+type Tell = func(at Path, format string, a ...any)
 
 // Parts describe all fields of a P, in the order in which they are written.
 type Parts[P any] []Part[P]
@@ -40,6 +48,21 @@ func (parts Parts[P]) at(p *P, steps []string, editing bool) end {
 		}
 	}
 	return nil
+}
+
+func (parts Parts[P]) check(p *P, at Path, tell Tell) {
+	for _, part := range parts {
+		part.check(p, at, tell)
+	}
+}
+
+func (parts Parts[P]) needs(steps []string) (int, bool) {
+	for _, part := range parts {
+		if need, ok := part.needs(steps); ok {
+			return need, true
+		}
+	}
+	return 0, false
 }
 
 // Option says more of a field or a list.
@@ -105,25 +128,37 @@ func (w *when[P]) at(p *P, steps []string, editing bool) end {
 	return w.parts.at(p, steps, editing)
 }
 
+func (w *when[P]) check(p *P, at Path, tell Tell) {
+	if w.is(p) {
+		w.parts.check(p, at, tell)
+	}
+}
+
+func (w *when[P]) columns() (all []Column) {
+	for _, part := range w.parts {
+		if f, ok := part.(interface{ column() Column }); ok {
+			all = append(all, f.column())
+		}
+	}
+	return all
+}
+
+func (w *when[P]) needs(steps []string) (int, bool) { return w.parts.needs(steps) }
+
 // Check looks at a P once all of it has been read, and tells what is wrong at
 // which path below it.
-func Check[P any](look func(p *P, tell func(at Path, format string, a ...any))) Part[P] {
-	return check[P]{look}
-}
+func Check[P any](look func(p *P, tell Tell)) Part[P] { return check[P]{look} }
 
-type check[P any] struct {
-	look func(*P, func(Path, string, ...any))
-}
+type check[P any] struct{ look func(*P, Tell) }
 
-func (c check[P]) read(r *reading, o *opened, p *P) {
-	r.later = append(r.later, func() {
-		c.look(p, func(at Path, format string, a ...any) { r.tell(o.at.To(at.Steps()...), format, a...) })
-	})
+func (c check[P]) read(*reading, *opened, *P) {}
+func (c check[P]) write(*writer, *P)          {}
+func (c check[P]) schema(*object)             {}
+func (c check[P]) at(*P, []string, bool) end  { return nil }
+func (c check[P]) needs([]string) (int, bool) { return 0, false }
+func (c check[P]) check(p *P, at Path, tell Tell) {
+	c.look(p, func(below Path, format string, a ...any) { tell(at.To(below.Steps()...), format, a...) })
 }
-
-func (c check[P]) write(*writer, *P)         {}
-func (c check[P]) schema(*object)            {}
-func (c check[P]) at(*P, []string, bool) end { return nil }
 
 // Then does something with a P as soon as what stands before has been read.
 func Then[P any](do func(*P)) Part[P] { return then[P]{do} }
@@ -134,3 +169,5 @@ func (t then[P]) read(_ *reading, _ *opened, p *P) { t.do(p) }
 func (t then[P]) write(*writer, *P)                {}
 func (t then[P]) schema(*object)                   {}
 func (t then[P]) at(*P, []string, bool) end        { return nil }
+func (t then[P]) check(*P, Path, Tell)             {}
+func (t then[P]) needs([]string) (int, bool)       { return 0, false }

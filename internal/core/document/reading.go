@@ -12,7 +12,7 @@ type reading struct {
 	ctx    context.Context
 	faults *Gathering
 	places map[Path]place // of items that were read
-	later  []func()       // checks, once all is read
+	loose  bool           // what is not known, and what stands twice, is let pass
 }
 
 // place is where something stands in the file.
@@ -27,6 +27,15 @@ type opened struct {
 	path  string // by positions
 	at    Path   // by keys
 	known []string
+	keys  map[string]bool // names that are no fields, but keys
+}
+
+// pass notes that a name is a key.
+func (o *opened) pass(name string) {
+	if o.keys == nil {
+		o.keys = map[string]bool{}
+	}
+	o.keys[name] = true
 }
 
 // open opens an object; what is none has a fault, and no fields.
@@ -84,8 +93,15 @@ func (o *opened) take(r *reading, name, want string, t traits) (n *Node, path st
 
 // done reports the fields that do not belong to an object.
 func (o *opened) done(r *reading) {
+	if r.loose {
+		return
+	}
 	for i, name := range o.node.Names {
-		if !slices.Contains(o.known, name) {
+		if !o.keys[name] && !slices.Contains(o.known, name) {
+			if r.faults.Full() { // it is only counted
+				r.faults.Add(int(o.node.Items[i].Line), "", "")
+				continue
+			}
 			r.refuse(o.node.Items[i], Join(o.path, Shorten(name, LongestField)), "is not a field here; there are %s", strings.Join(slices.Compact(slices.Sorted(slices.Values(o.known))), ", "))
 		}
 	}

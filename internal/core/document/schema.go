@@ -3,6 +3,8 @@ package document
 import (
 	"encoding/json"
 	"maps"
+	"slices"
+	"strings"
 )
 
 // object is an object's schema while it is made (JSON Schema, draft 2020-12).
@@ -10,9 +12,13 @@ type object struct {
 	properties map[string]any
 	required   []string
 	cases      []any
+	only       map[[2]string][]string // a field that is there only where another one has one of some values
+	others     any                    // what fields of other names hold; nil: there are none
 }
 
-func newObject() *object { return &object{properties: map[string]any{}} }
+func newObject() *object {
+	return &object{properties: map[string]any{}, only: map[[2]string][]string{}}
+}
 
 func (s *object) property(name string, must bool, of map[string]any) {
 	s.properties[name] = of
@@ -23,11 +29,14 @@ func (s *object) property(name string, must bool, of map[string]any) {
 
 func (s *object) end() map[string]any {
 	all := map[string]any{"type": "object", "properties": s.properties, "additionalProperties": false}
+	if s.others != nil {
+		all["additionalProperties"] = s.others
+	}
 	if len(s.required) > 0 {
 		all["required"] = s.required
 	}
-	if len(s.cases) > 0 {
-		all["allOf"] = s.cases
+	if cases := append(s.cases, s.bars()...); len(cases) > 0 {
+		all["allOf"] = cases
 	}
 	return all
 }
@@ -36,15 +45,25 @@ func (w *when[P]) schema(s *object) {
 	inner := newObject()
 	w.parts.schema(inner)
 	maps.Copy(s.properties, inner.properties)
-	var barred = map[string]any{}
-	for name := range inner.properties {
-		barred[name] = false
+	if inner.others != nil {
+		s.others = inner.others
 	}
-	s.cases = append(s.cases, map[string]any{
-		"if":   map[string]any{"properties": map[string]any{w.condition[0]: map[string]any{"const": w.condition[1]}}, "required": []string{w.condition[0]}},
-		"then": map[string]any{"required": append([]string{}, inner.required...)},
-		"else": map[string]any{"properties": barred},
-	})
+	field, value := w.condition[0], w.condition[1]
+	s.cases = append(s.cases, map[string]any{"if": map[string]any{"properties": map[string]any{field: map[string]any{"const": value}}, "required": []string{field}},
+		"then": map[string]any{"required": append([]string{}, inner.required...)}})
+	for name := range inner.properties {
+		s.only[[2]string{name, field}] = append(s.only[[2]string{name, field}], value)
+	}
+}
+
+// bars says of the fields that an object has only in some cases that they stand in
+// no others.
+func (s *object) bars() (all []any) {
+	for _, key := range slices.SortedFunc(maps.Keys(s.only), func(a, b [2]string) int { return strings.Compare(a[0]+a[1], b[0]+b[1]) }) {
+		name, field := key[0], key[1]
+		all = append(all, map[string]any{"if": map[string]any{"required": []string{name}}, "then": map[string]any{"properties": map[string]any{field: map[string]any{"enum": s.only[key]}}}})
+	}
+	return all
 }
 
 var names = map[Shape]string{IsBool: "boolean", IsNumber: "number", IsText: "string", IsList: "array", IsObject: "object"}

@@ -3,7 +3,6 @@ package document
 import (
 	"context"
 	"encoding/json"
-	"fmt"
 )
 
 // Table is the one description of a kind of document.
@@ -11,29 +10,53 @@ type Table[P any] struct {
 	Format string // what its files say that they are: "nine-coins/study/1"
 	Title  string // for the schema
 	Parts  Parts[P]
+	// Lists that are kept apart from the rest, so that an edit of the one does not
+	// write the other.
+	Apart []string
+	// Fields that are not known, and items that stand twice, are let pass, as
+	// before they were looked at.
+	Loose bool
+	// The formats before this one, the oldest first.
+	Earlier []Version
+	// What a spot shows that hangs on the whole document, such as its currency;
+	// nil: nothing.
+	Finish func(*P, *Spot)
 }
 
 // Read reads a document below a node, gathering its faults. path is where the
 // node stands in the file, by positions; "" for all of it.
 func (t *Table[P]) Read(ctx context.Context, n *Node, path string, faults *Gathering) P {
 	var p P
-	r := &reading{ctx: ctx, faults: faults, places: map[Path]place{}}
-	o := r.open(n, path, "")
-	r.places[""] = place{o.node, path}
-	Field("format", "format", Among(t.Format), func(s *string) *string { return s }, Must).read(r, o, new(string))
+	r := &reading{ctx: ctx, faults: faults, places: map[Path]place{}, loose: t.Loose}
+	if err := t.upgrade(n); err != nil && len(t.Earlier) > 0 {
+		r.refuse(n, Join(path, "format"), "%v", err)
+		return p
+	}
+	o := t.opened(r, n, path)
 	t.Parts.read(r, o, &p)
 	o.done(r)
-	r.check()
+	if ctx.Err() == nil {
+		t.Parts.check(&p, "", r.tell)
+	}
 	return p
 }
 
-// check runs the checks of what was read.
-func (r *reading) check() {
-	for _, look := range r.later {
-		if r.ctx.Err() == nil {
-			look()
-		}
-	}
+// opened opens a document's object, which must say that it is of its format.
+func (t *Table[P]) opened(r *reading, n *Node, path string) *opened {
+	o := r.open(n, path, "")
+	r.places[""] = place{o.node, path}
+	Field("format", "format", Among(t.Format), func(s *string) *string { return s }, Must).read(r, o, new(string))
+	return o
+}
+
+// Check tells what is wrong with a document, at which path.
+func (t *Table[P]) Check(p P, tell Tell) { t.Parts.check(&p, "", tell) }
+
+// NeedOf returns what editing what stands at a path needs; 0 where the table has
+// no such path.
+func (t *Table[P]) NeedOf(path Path) int {
+	need, _ := t.Parts.needs(path.Steps())
+	return need
 }
 
 // Write writes a document, as [Table.Read] reads it back equal.
@@ -73,7 +96,13 @@ func (t *Table[P]) Spot(p P, path Path) (Spot, bool) {
 		return Spot{}, false
 	}
 	s := e.spot()
-	s.Path = path
+	s.Path, s.Said = path, orElse(s.Said, s.Shown)
+	if s.Input.Unit != "" && s.There {
+		s.Said += s.Input.Unit
+	}
+	if t.Finish != nil {
+		t.Finish(&p, &s)
+	}
 	return s, true
 }
 
@@ -86,40 +115,70 @@ func (t *Table[P]) Typed(p P, path Path, text string) (string, error) {
 	return "", &ChangedError{path, ""}
 }
 
-// Say tells a change in words, with names as they are in p: the document as it
-// was before.
-func (t *Table[P]) Say(p P, c Change) []string {
-	var said []string
+// Columns returns the fields of the items of a list; false where the path is
+// no list's.
+func (t *Table[P]) Columns(p P, path Path) (Columns, bool) {
+	e, ok := t.Parts.at(&p, path.Steps(), false).(interface{ columns() Columns })
+	if !ok {
+		return Columns{}, false
+	}
+	return e.columns(), true
+}
+
+// Add turns what was typed into the fields of a new item of a list, by name,
+// into its insertion. A field that cannot be read is a [*TypedError].
+func (t *Table[P]) Add(p P, path Path, typed map[string]string) (Op, error) {
+	e, ok := t.Parts.at(&p, path.Steps(), false).(interface {
+		add(Path, map[string]string) (Op, error)
+	})
+	if !ok {
+		return Op{}, &InvalidError{path, "is no list"}
+	}
+	return e.add(path, typed)
+}
+
+// Say tells a change in words, edit by edit, with names as they are in p: the
+// document as it was before.
+func (t *Table[P]) Say(p P, c Change) []Said {
+	said := make([]Said, 0, len(c))
 	for _, op := range c {
-		s, there := t.Spot(p, op.Path)
-		if !there {
-			s.Label = string(op.Path)
+		after, made, err := t.Apply(p, Change{op})
+		if err == nil {
+			op = made[0]
 		}
-		switch op.Do {
-		case Set:
-			to := op.To
-			if after, _, err := t.Apply(p, Change{op}); err == nil {
-				now, _ := t.Spot(after, op.Path)
-				to = now.Shown
-			}
-			said = append(said, fmt.Sprintf("%s: from %s to %s", s.Label, orNothing(s.Shown), orNothing(to)))
-		case Insert:
-			said = append(said, s.Label+" added")
-		case Remove:
-			said = append(said, s.Label+" removed")
-		case Move:
-			said = append(said, s.Label+" moved")
-		}
-		if after, _, err := t.Apply(p, Change{op}); err == nil {
+		said = append(said, t.say(p, op))
+		if err == nil {
 			p = after
 		}
 	}
 	return said
 }
 
-func orNothing(s string) string {
-	if s == "" {
-		return "nothing"
+func (t *Table[P]) say(p P, op Op) Said {
+	e := t.Parts.at(&p, op.Path.Steps(), false)
+	if item, ok := e.(interface{ say(Op) Said }); ok {
+		return item.say(op)
+	}
+	s := Said{Label: string(op.Path), Was: t.said(p, op.Path, op.Was), To: t.said(p, op.Path, op.To)}
+	if spot, ok := t.Spot(p, op.Path); ok {
+		s.Label = spot.Label
 	}
 	return s
+}
+
+// said is how a canonical text at a path stands in a sentence, whatever stands
+// there now.
+func (t *Table[P]) said(p P, path Path, text string) string {
+	spot, ok := t.Spot(p, path)
+	if ok && spot.Text != text {
+		if p, _, err := t.Apply(p, Change{{Do: Set, Path: path, Was: spot.Text, To: text}}); err == nil {
+			spot, ok = t.Spot(p, path)
+		} else {
+			ok = false
+		}
+	}
+	if !ok {
+		return orElse(text, "nothing")
+	}
+	return orElse(spot.Said, "nothing")
 }

@@ -109,22 +109,27 @@ type Standing struct {
 
 // Judge returns a standing for each subject, in the order given. The fit is
 // sum(w·s)/sum(w) over the criteria with a known score; a missing score is no
-// zero but makes a range. Without criteria nothing is known. It returns
-// [ErrWeights] when no criterion weighs anything.
+// zero but makes a range. Without criteria nothing is known. Where no criterion
+// weighs anything, nothing is known either, and [ErrWeights] stands beside the
+// standings.
 func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standing, error) {
 	var sum money.Share
 	for _, c := range criteria {
 		sum += c.Weight
 	}
+	var err error
 	if len(criteria) > 0 && sum <= 0 {
-		return nil, ErrWeights
+		err = ErrWeights
 	}
 	all := make([]Standing, len(subjects))
 	for i, s := range subjects {
 		st := Standing{Option: s.Option, Out: s.Gates}
 		points := 0.0
 		for _, c := range criteria {
-			p := Part{Criterion: c, Weight: c.Weight.Float() / sum.Float()}
+			p := Part{Criterion: c}
+			if sum > 0 {
+				p.Weight = c.Weight.Float() / sum.Float()
+			}
 			p.rate(s, ratings)
 			if p.Known {
 				points += p.Points()
@@ -140,12 +145,12 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 		all[i] = st
 	}
 	place(all)
-	return all, nil
+	return all, err
 }
 
 func (p *Part) rate(s Subject, ratings []Rating) {
 	if p.Criterion.Source == Cost {
-		if a, ok := s.Measured[p.Criterion.ID]; ok {
+		if a, ok := s.Measured[p.Criterion.ID]; ok && p.Criterion.Best <= p.Criterion.Worst {
 			p.Known, p.Score = true, p.Criterion.Value(a)
 		}
 		return

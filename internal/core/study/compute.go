@@ -1,12 +1,15 @@
 package study
 
 import (
+	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -15,59 +18,89 @@ import (
 	"ninecoins/internal/core/usage"
 )
 
-// Compute works a study out. An error means that its parts cannot be joined:
-// drivers unknown or past their range, a formula at fault, weights that are
-// all 0. What an option cannot do is no error but part of its result.
-func Compute(s *Study) (*Outcome, error) {
-	o := &Outcome{Study: s, Cheapest: -1}
+// Compute works a study out. What cannot be worked out is told among the
+// faults of the outcome, and the rest goes on without it: an option that a fault
+// reaches has no costs and is out.
+func Compute(s *Study) *Outcome {
+	o := &Outcome{Study: s, Cheapest: -1, Pick: Pick{First: -1, Next: -1}}
+	o.check()
 	if s.Horizon < 1 || s.Horizon > MostMonths {
-		return nil, fmt.Errorf("horizon of %d months is not between 1 and %d", s.Horizon, MostMonths)
+		o.fault("months", "%d months are not between 1 and %d", s.Horizon, MostMonths)
+		bounded := *s
+		bounded.Horizon = min(max(s.Horizon, 1), MostMonths)
+		s, o.Study = &bounded, &bounded
 	}
-	if len(s.Options) > MostOptions {
-		return nil, fmt.Errorf("%d options are more than the %d that a line-up holds", len(s.Options), MostOptions)
-	}
-	if err := o.usage(); err != nil {
-		return nil, err
-	}
+	o.usage()
 	for _, option := range s.Options {
 		r, err := o.result(option)
 		if err != nil {
-			return nil, fmt.Errorf("option %q: %w", option.Name, err)
+			r.unworkable(s.Horizon)
+			o.fault(document.Path("options").To(option.Key), "%s cannot be computed: %v", option.Name, err)
 		}
 		o.Results = append(o.Results, r)
 	}
-	if err := o.judge(); err != nil {
-		return nil, err
-	}
+	o.judge()
 	o.lead()
 	o.pick()
 	o.coins()
-	return o, nil
+	return o
 }
 
-func (o *Outcome) usage() error {
-	paths := map[string]usage.Path{}
+// usage works the drivers out. Those at fault, and those that they feed, are not
+// numbers from then on.
+func (o *Outcome) usage() {
+	own, paths := slices.Clone(o.Study.Own), map[string]usage.Path{}
 	for _, d := range o.Study.Drivers {
-		if _, twice := paths[d.Driver]; twice {
-			return fmt.Errorf("driver %q is set twice", d.Driver)
-		}
 		paths[d.Driver] = d.Path
 	}
-	var err error
-	if o.Model, err = usage.NewModel(o.Study.Own, paths); err != nil {
-		return err
+	var broken []string
+	atFault := func(err error) (fault *usage.DriverError, is bool) {
+		if is = errors.As(err, &fault); is {
+			o.driverFault(fault)
+			broken = append(broken, fault.Driver)
+		}
+		return fault, is
 	}
-	o.Values = make([]usage.Values, o.Study.Horizon)
-	for t := range o.Values {
-		if o.Values[t], err = o.Model.At(t); err != nil {
-			return err
+	for {
+		var err error
+		o.Model, err = usage.NewModel(own, paths)
+		fault, is := atFault(err)
+		if !is {
+			break
+		}
+		_, set := paths[fault.Driver]
+		delete(paths, fault.Driver)
+		if !set {
+			own = slices.DeleteFunc(own, func(d usage.Driver) bool { return d.Key == fault.Driver })
+			own = append(own, usage.Driver{Key: fault.Driver, Name: fault.Driver, Kind: usage.Stock})
+			if _, standard := usage.InCatalogue(fault.Driver); standard {
+				own = own[:len(own)-1]
+			}
+		}
+	}
+	for fault, is := atFault(o.months()); is; fault, is = atFault(o.months()) {
+		o.Model = o.Model.Without(fault.Driver)
+	}
+	o.Broken = o.Model.Fed(broken...)
+	for _, values := range o.Values {
+		for _, key := range o.Broken {
+			values[key] = math.NaN()
 		}
 	}
 	for _, key := range o.Model.Assumed() {
 		for _, option := range o.Study.Options {
-			if option.counts(key) && !slices.Contains(o.Unset, key) {
+			if option.counts(key) && !slices.Contains(o.Unset, key) && !slices.Contains(o.Broken, key) {
 				o.Unset = append(o.Unset, key)
 			}
+		}
+	}
+}
+
+func (o *Outcome) months() (err error) {
+	o.Values = make([]usage.Values, o.Study.Horizon)
+	for t := range o.Values {
+		if o.Values[t], err = o.Model.At(t); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -82,6 +115,12 @@ func (o *Outcome) result(option Option) (Result, error) {
 	s := o.Study
 	r := Result{Option: option, DaysOld: option.Edition.DaysOld(s.Today)}
 	r.Stale = r.DaysOld > s.Patience
+	r.cover(s)
+	for _, key := range o.Broken {
+		if option.counts(key) {
+			return r, fmt.Errorf("its prices count %s, which is at fault", o.driverName(key))
+		}
+	}
 	readings := make([]quote.Readings, s.Horizon)
 	for t := range readings {
 		var err error
@@ -90,12 +129,10 @@ func (o *Outcome) result(option Option) (Result, error) {
 		}
 	}
 	var musts []string
-	for _, n := range s.Needs {
-		cell := coverage.Of(option.Edition, n)
-		r.Coverage = append(r.Coverage, cell)
+	for _, cell := range r.Coverage {
 		// A must that no plan has puts the option out; it is costed without it.
-		if n.Level == coverage.Must && !fails(cell) {
-			musts = append(musts, n.Feature)
+		if cell.Need.Level == coverage.Must && !fails(cell) {
+			musts = append(musts, cell.Need.Feature)
 		}
 	}
 	c := projection.Candidate{Edition: option.Edition, Readings: readings, Musts: musts, Policy: s.Pay,
@@ -112,6 +149,20 @@ func (o *Outcome) result(option Option) (Result, error) {
 		r.Today = &r.Schedule.Months[0].Receipt
 	}
 	return r, r.force(c)
+}
+
+// cover holds what the option offers against the needs.
+func (r *Result) cover(s *Study) {
+	for _, n := range s.Needs {
+		r.Coverage = append(r.Coverage, coverage.Of(r.Option.Edition, n))
+	}
+}
+
+// unworkable leaves the option without costs in any month.
+func (r *Result) unworkable(months int) {
+	r.AtFault = true
+	r.Schedule = projection.Schedule{Fails: 0, Months: make([]projection.Month, months)}
+	r.Prices, r.Today, r.Forced = nil, nil, nil
 }
 
 // force finds the musts without which a lower plan would have been taken in
@@ -138,7 +189,7 @@ func (r *Result) force(c projection.Candidate) error {
 	return nil
 }
 
-func (o *Outcome) judge() error {
+func (o *Outcome) judge() {
 	subjects := make([]fit.Subject, len(o.Results))
 	for i := range o.Results {
 		r := &o.Results[i]
@@ -151,13 +202,12 @@ func (o *Outcome) judge() error {
 	}
 	standings, err := fit.Judge(subjects, o.Study.Criteria, o.Study.Ratings)
 	if err != nil {
-		return err
+		o.fault("criteria", "%v; give one of them a weight", err)
 	}
 	for i := range o.Results {
 		o.Results[i].Standing = standings[i]
 	}
 	o.Order = fit.Order(standings)
-	return nil
 }
 
 // gates returns why an option is out: a must that no plan has, or months that
@@ -168,6 +218,9 @@ func (o *Outcome) gates(r *Result) []string {
 		if fails(cell) {
 			gates = append(gates, "no "+lowerFirst(cell.Need.Name))
 		}
+	}
+	if r.AtFault {
+		return append(gates, "it cannot be computed")
 	}
 	if len(gates) == 0 && !r.Schedule.Serves() {
 		reasons := make([]string, len(r.Schedule.Reasons))

@@ -10,6 +10,7 @@ import (
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/quote"
@@ -28,9 +29,17 @@ type Sources struct {
 	// Returns the edition of a platform that was read on a day; nil: none is
 	// looked up, and the options have none.
 	Find func(platform string, observedOn time.Time) (*pricelist.Edition, bool)
-	// Options that rest in the bin are read and written too.
+	// Options that rest in the bin are read and written too, as files of version 1
+	// of workspaces hold them.
 	WithBin bool
+	// As the database keeps it: raters are keys of people, not their names.
+	Kept bool
 }
+
+// Kept is the table of studies as they are kept.
+func Kept() *document.Table[Study] { return kept }
+
+var kept = Fields(Sources{Latest: time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC), Kept: true})
 
 const (
 	toEdit = int(doors.ToEdit)
@@ -43,32 +52,39 @@ func Fields(from Sources) *document.Table[Study] {
 	type s = *Study
 	edits := document.Needs(toEdit)
 	parts := document.Parts[Study]{
-		document.Field("key", "key", key, func(s s) *string { return &s.Key }, document.Must),
-		document.Field("title", "title", title(120), func(s s) *string { return &s.Title }, document.Must, edits),
-		document.Field("company", "company", title(80), func(s s) *string { return &s.Company }, edits),
-		document.Field("question", "question", note(600), func(s s) *string { return &s.Question }, edits),
-		document.Field("currency", "currency", currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
-		document.Field("start", "first month", month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
-		document.Field("months", "months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
-		document.Field("pay", "pay", document.Among(projection.Monthly, projection.Yearly), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
-		document.Field("budget", "budget", price, func(s s) *money.Amount { return &s.Budget }, edits),
-		document.Field("patience_days", "days after which a list is stale", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
+		document.Field("key", "key", document.Key, func(s s) *string { return &s.Key }, document.Must),
+		document.Field("title", "Title", notation.Title(120), func(s s) *string { return &s.Title }, document.Must, edits),
+		document.Field("company", "Who asks", notation.Title(80), func(s s) *string { return &s.Company }, edits),
+		document.Field("question", "Question", notation.Note(600), func(s s) *string { return &s.Question }, edits),
+		document.Field("currency", "Currency", notation.Currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
+		document.Field("start", "First month", notation.Month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
+		document.Field("months", "Months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
+		document.Field("pay", "Pay", document.Among(projection.Monthly, projection.Yearly), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
+		document.Field("budget", "Budget", notation.Budget, func(s s) *money.Amount { return &s.Budget }, edits),
+		document.Field("patience_days", "Patience, in days", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
 		document.List("rates", document.Items[Study, exchange]{
-			Get: exchanges, Set: setExchanges, Key: func(e *exchange) string { return e.code }, Name: func(e *exchange) string { return e.code }, One: "rate", Most: 40},
+			Get: exchanges, Set: setExchanges, Key: func(e *exchange) string { return e.code }, Name: func(_ s, e *exchange) string { return e.code }, One: "rate", Most: 40},
 			exchangeParts(from.Latest), edits),
 	}
 	parts = append(parts, driversOf(func(s s) *[]Setting { return &s.Drivers }, func(s s) *[]usage.Driver { return &s.Own })...)
 	parts = append(parts,
 		document.List("needs", document.Of(func(s s) *[]coverage.Need { return &s.Needs }, document.Items[Study, coverage.Need]{
-			Key: func(n *coverage.Need) string { return n.Feature }, Name: func(n *coverage.Need) string { return n.Name }, One: "need", Most: 200}), needParts(), edits),
+			Key: func(n *coverage.Need) string { return n.Feature }, Name: func(_ s, n *coverage.Need) string { return n.Name }, One: "need", Most: 200,
+			New: func(s) coverage.Need { return coverage.Need{Level: coverage.Want} }}), needParts(), edits),
 		document.List("options", document.Of(func(s s) *[]Option { return &s.Options }, document.Items[Study, Option]{
-			Key: func(o *Option) string { return o.Key }, Name: func(o *Option) string { return o.Name }, One: "option", Most: orMore(from.WithBin), Must: true}), optionParts(from), edits),
+			Key: func(o *Option) string { return o.Key }, Name: func(_ s, o *Option) string { return orElse(o.Name, o.Key) }, One: "option", Most: orMore(from.WithBin), Must: true,
+			Here: "in the line-up", Gone: "in the bin", New: newOption, Rekey: func(o *Option, key string) { o.Key = key }}), optionParts(from), edits),
 		document.List("criteria", document.Of(func(s s) *[]fit.Criterion { return &s.Criteria }, document.Items[Study, fit.Criterion]{
-			Key: func(c *fit.Criterion) string { return c.ID }, Name: func(c *fit.Criterion) string { return c.Name }, One: "criterion", Most: 60}), criterionParts(), edits),
+			Key: func(c *fit.Criterion) string { return c.ID }, Name: func(_ s, c *fit.Criterion) string { return c.Name }, One: "criterion", Most: 60,
+			New: func(s) fit.Criterion { return fit.Criterion{Source: fit.Rated} }, Rekey: func(c *fit.Criterion, key string) { c.ID = key }}), criterionParts(), edits),
 		document.List("ratings", document.Of(func(s s) *[]fit.Rating { return &s.Ratings }, document.Items[Study, fit.Rating]{
-			Key: RatingKey, Name: RatingKey, One: "rating", Most: 5_000}), ratingParts(), document.Needs(toRate)),
-		document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace), document.Check(ratersDiffer))
-	return &document.Table[Study]{Format: Format, Title: "A study of Nine Coins", Parts: parts}
+			Key: RatingKey, Name: ratingName, One: "rating", Most: 5_000,
+			Make: ratingOf, Owner: func(r *fit.Rating) string { return r.Rater }, Absent: "not rated"}), ratingParts(from.Kept), document.Needs(toRate)),
+		document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace))
+	if !from.Kept {
+		parts = append(parts, document.Check(ratersDiffer))
+	}
+	return &document.Table[Study]{Format: Format, Title: "A study of Nine Coins", Parts: parts, Apart: []string{"ratings"}, Finish: inMoney}
 }
 
 // orMore gives room for what rests in the bin beside what is in the running.
@@ -102,36 +118,45 @@ func setExchanges(s *Study, all []exchange) {
 
 func exchangeParts(latest time.Time) document.Parts[exchange] {
 	return document.Parts[exchange]{
-		document.Field("currency", "currency", code, func(e *exchange) *string { return &e.code }, document.Must),
-		document.Field("rate", "rate", rate, func(e *exchange) *money.Amount { return &e.Rate.Rate }, document.Must, document.Needs(toEdit)),
-		document.Field("on", "day", until(latest), func(e *exchange) *time.Time { return &e.On }, document.Must, document.Needs(toEdit)),
+		document.Field("currency", "currency", notation.Code, func(e *exchange) *string { return &e.code }, document.Must),
+		document.Field("rate", "rate", notation.Rate, func(e *exchange) *money.Amount { return &e.Rate.Rate }, document.Must, document.Needs(toEdit)),
+		document.Field("on", "day", document.Until(latest), func(e *exchange) *time.Time { return &e.On }, document.Must, document.Needs(toEdit)),
 	}
 }
 
-func driverName(d *Setting) string {
-	if one, ok := usage.InCatalogue(d.Driver); ok {
-		return one.Name
+// inMoney shows amounts in the study's currency.
+func inMoney(s *Study, spot *document.Spot) {
+	if spot.Input.Money && spot.There {
+		if a, err := money.ParseAmount(spot.Text); err == nil {
+			spot.Said = s.Currency.Format(a)
+		}
 	}
-	return d.Driver
+}
+
+func orElse(s, other string) string {
+	if s == "" {
+		return other
+	}
+	return s
 }
 
 func settingParts() document.Parts[Setting] {
 	return document.Parts[Setting]{
-		document.Field("driver", "driver", key, func(d *Setting) *string { return &d.Driver }, document.Must),
-		document.Field("now", "today", quantity, func(d *Setting) *usage.Quantity { return &d.Path.Now }, document.Must, document.Needs(toEdit)),
-		document.Field("growth", "growth a month", share(usage.LeastGrowth, usage.MostGrowth), func(d *Setting) *money.Share { return &d.Path.Growth }, document.Always, document.Needs(toEdit)),
+		document.Field("driver", "driver", document.Key, func(d *Setting) *string { return &d.Driver }, document.Must),
+		document.Field("now", "", notation.Quantity, func(d *Setting) *usage.Quantity { return &d.Path.Now }, document.Must, document.Needs(toEdit)),
+		document.Field("growth", "growth a month", notation.Share(usage.LeastGrowth, usage.MostGrowth), func(d *Setting) *money.Share { return &d.Path.Growth }, document.Always, document.Needs(toEdit)),
 	}
 }
 
 func driverParts() document.Parts[usage.Driver] {
 	edits := document.Needs(toEdit)
 	return document.Parts[usage.Driver]{
-		document.Field("key", "key", key, func(d *usage.Driver) *string { return &d.Key }, document.Must),
-		document.Field("name", "name", title(60), func(d *usage.Driver) *string { return &d.Name }, document.Must, edits),
-		document.Field("unit", "unit", title(40), func(d *usage.Driver) *string { return &d.Unit }, document.Must, edits),
+		document.Field("key", "key", document.Key, func(d *usage.Driver) *string { return &d.Key }, document.Must),
+		document.Field("name", "name", notation.Title(60), func(d *usage.Driver) *string { return &d.Name }, document.Must, edits),
+		document.Field("unit", "unit", notation.Title(40), func(d *usage.Driver) *string { return &d.Unit }, document.Must, edits),
 		document.Field("kind", "kind", document.Among(usage.Stock, usage.Flow), func(d *usage.Driver) *usage.Kind { return &d.Kind }, document.Must, edits),
-		document.Field("formula", "formula", formula, func(d *usage.Driver) *string { return &d.Formula }, edits),
-		document.Field("about", "about", note(300), func(d *usage.Driver) *string { return &d.About }, edits),
+		document.Field("formula", "formula", notation.Formula, func(d *usage.Driver) *string { return &d.Formula }, edits),
+		document.Field("about", "about", notation.Note(300), func(d *usage.Driver) *string { return &d.About }, edits),
 	}
 }
 
@@ -140,8 +165,8 @@ func needParts() document.Parts[coverage.Need] {
 	return document.Parts[coverage.Need]{
 		document.Field("feature", "feature", feature, func(n *coverage.Need) *string { return &n.Feature }, document.Must),
 		document.Then(func(n *coverage.Need) { n.ID = n.Feature }),
-		document.Field("name", "name", title(80), func(n *coverage.Need) *string { return &n.Name }, document.Must, edits),
-		document.Field("note", "note", note(200), func(n *coverage.Need) *string { return &n.Note }, edits),
+		document.Field("name", "name", notation.Title(80), func(n *coverage.Need) *string { return &n.Name }, document.Must, edits),
+		document.Field("note", "note", notation.Note(200), func(n *coverage.Need) *string { return &n.Note }, edits),
 		document.Field("level", "level", document.Among(coverage.Must, coverage.Want, coverage.Bonus), func(n *coverage.Need) *coverage.Level { return &n.Level }, document.Must, edits),
 	}
 }
@@ -149,15 +174,15 @@ func needParts() document.Parts[coverage.Need] {
 func optionParts(from Sources) document.Parts[Option] {
 	edits := document.Needs(toEdit)
 	parts := document.Parts[Option]{
-		document.Field("key", "key", key, func(o *Option) *string { return &o.Key }, document.Must),
-		document.Field("platform", "platform", key, func(o *Option) *string { return &o.Platform }, document.Must),
-		document.Field("observed_on", "list of", day, func(o *Option) *time.Time { return &o.ObservedOn }, document.Must, edits),
-		document.Field("name", "name", title(60), func(o *Option) *string { return &o.Name }, edits),
+		document.Field("key", "key", document.Key, func(o *Option) *string { return &o.Key }, document.Must),
+		document.Field("platform", "platform", document.Key, func(o *Option) *string { return &o.Platform }, document.Must),
+		document.Field("observed_on", "list of", document.Day, func(o *Option) *time.Time { return &o.ObservedOn }, document.Must, edits),
+		document.Field("name", "name", notation.Title(60), func(o *Option) *string { return &o.Name }, edits),
 		document.Field("face", "face", document.Whole(1, MostOptions), func(o *Option) *int { return &o.Face }, document.Must, edits),
 		document.Field("now", "runs today", document.YesNo(), func(o *Option) *bool { return &o.Now }, edits),
 	}
 	if from.WithBin {
-		parts = append(parts, document.Field("binned_at", "in the bin since", moment(from.Latest), func(o *Option) *time.Time { return &o.BinnedAt }))
+		parts = append(parts, document.Field("binned_at", "in the bin since", document.Moment(from.Latest), func(o *Option) *time.Time { return &o.BinnedAt }))
 	}
 	return parts
 }
@@ -166,14 +191,14 @@ func criterionParts() document.Parts[fit.Criterion] {
 	type c = *fit.Criterion
 	edits := document.Needs(toEdit)
 	return document.Parts[fit.Criterion]{
-		document.Field("key", "key", key, func(c c) *string { return &c.ID }, document.Must),
-		document.Field("name", "name", title(60), func(c c) *string { return &c.Name }, document.Must, edits),
-		document.Field("note", "note", note(200), func(c c) *string { return &c.Note }, edits),
+		document.Field("key", "key", document.Key, func(c c) *string { return &c.ID }, document.Must),
+		document.Field("name", "name", notation.Title(60), func(c c) *string { return &c.Name }, document.Must, edits),
+		document.Field("note", "note", notation.Note(200), func(c c) *string { return &c.Note }, edits),
 		document.Field("source", "source", document.Among(fit.Rated, fit.Cost), func(c c) *fit.Source { return &c.Source }, document.Must, edits),
-		document.Field("weight", "weight", share(0, money.Whole), func(c c) *money.Share { return &c.Weight }, document.Must, edits),
+		document.Field("weight", "weight", notation.Share(0, money.Whole), func(c c) *money.Share { return &c.Weight }, document.Must, edits),
 		document.When([2]string{"source", string(fit.Cost)}, func(c c) bool { return c.Source == fit.Cost },
-			document.Field("best", "scores 9 at", price, func(c c) *money.Amount { return &c.Best }, document.Must, edits),
-			document.Field("worst", "scores 0 at", price, func(c c) *money.Amount { return &c.Worst }, document.Must, edits)),
+			document.Field("best", "scores 9 at", notation.Price, func(c c) *money.Amount { return &c.Best }, document.Must, edits),
+			document.Field("worst", "scores 0 at", notation.Price, func(c c) *money.Amount { return &c.Worst }, document.Must, edits)),
 		document.Check(func(c c, tell func(document.Path, string, ...any)) {
 			if c.Source == fit.Cost && c.Worst < c.Best {
 				tell("worst", "the worst cost, %s, is below the best, %s", c.Worst, c.Best)
@@ -187,15 +212,45 @@ func RatingKey(r *fit.Rating) string {
 	return strings.Join([]string{r.Rater, r.Option, r.Criterion}, "/")
 }
 
-func ratingParts() document.Parts[fit.Rating] {
+// ratingOf is the rating that a key names, without its value.
+func ratingOf(key string) (fit.Rating, bool) {
+	steps := strings.Split(key, "/")
+	if len(steps) < 3 {
+		return fit.Rating{}, false
+	}
+	n := len(steps)
+	return fit.Rating{Rater: strings.Join(steps[:n-2], "/"), Option: steps[n-2], Criterion: steps[n-1]}, true
+}
+
+// ratingName says what is rated on what; whose rating it is stands beside it.
+func ratingName(s *Study, r *fit.Rating) string {
+	option, criterion := r.Option, r.Criterion
+	for _, o := range s.Options {
+		if o.Key == r.Option {
+			option = orElse(o.Name, o.Key)
+		}
+	}
+	for _, c := range s.Criteria {
+		if c.ID == r.Criterion {
+			criterion = c.Name
+		}
+	}
+	return option + " on " + criterion
+}
+
+func ratingParts(byKey bool) document.Parts[fit.Rating] {
 	type r = *fit.Rating
+	who := notation.Person
+	if byKey {
+		who = personKey
+	}
 	rates := document.Needs(toRate)
 	return document.Parts[fit.Rating]{
-		document.Field("rater", "rater", person, func(r r) *string { return &r.Rater }, document.Must),
-		document.Field("option", "option", key, func(r r) *string { return &r.Option }, document.Must),
-		document.Field("criterion", "criterion", key, func(r r) *string { return &r.Criterion }, document.Must),
-		document.Field("value", "rating", halves, func(r r) *fit.Halves { return &r.Value }, document.Must, rates),
-		document.Field("reason", "reason", note(300), func(r r) *string { return &r.Reason }, rates),
+		document.Field("rater", "rater", who, func(r r) *string { return &r.Rater }, document.Must),
+		document.Field("option", "option", document.Key, func(r r) *string { return &r.Option }, document.Must),
+		document.Field("criterion", "criterion", document.Key, func(r r) *string { return &r.Criterion }, document.Must),
+		document.Field("value", "", halves, func(r r) *fit.Halves { return &r.Value }, document.Must, rates),
+		document.Field("reason", "reason", notation.Note(300), func(r r) *string { return &r.Reason }, rates),
 	}
 }
 

@@ -11,8 +11,8 @@ type Phrase []Part
 
 // Part is a piece of a phrase.
 type Part struct {
-	Text   string
-	Strong bool
+	Text   string `json:"text"`
+	Strong bool   `json:"strong,omitempty"`
 }
 
 // say builds a phrase from a pattern in which *…* marks what is strong. Names

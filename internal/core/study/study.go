@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -37,6 +38,17 @@ type Study struct {
 	Criteria                      []fit.Criterion
 	Ratings                       []fit.Rating
 	Today                         time.Time // the day that freshness is counted to
+	// Names of raters, where ratings hold their keys; else a rater is named by
+	// themselves.
+	People map[string]string
+}
+
+// NameOf returns the name of who gave a rating.
+func (s *Study) NameOf(rater string) string {
+	if name, ok := s.People[rater]; ok {
+		return name
+	}
+	return rater
 }
 
 // Setting is the path that a driver is set to.
@@ -72,6 +84,15 @@ type Outcome struct {
 	Pick     Pick
 	Coins    [9]Coin
 	Unset    []string // drivers that a meter needs and nothing sets
+	Broken   []string // drivers that are at fault, or fed by such
+	Faults   []Fault
+}
+
+// Fault is something that keeps a part of the study from being computed, at the
+// path of what is to be mended.
+type Fault struct {
+	At   document.Path
+	Text string
 }
 
 // Result is everything that follows for one option.
@@ -85,6 +106,7 @@ type Result struct {
 	Standing fit.Standing
 	DaysOld  int
 	Stale    bool
+	AtFault  bool // it cannot be computed; the faults of the outcome say why
 }
 
 // In reports whether the option is in the running: no gate puts it out.

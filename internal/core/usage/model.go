@@ -1,7 +1,10 @@
 package usage
 
 import (
+	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 )
 
@@ -22,6 +25,27 @@ type derived struct {
 // Values are the drivers' values in one month, by key.
 type Values map[string]float64
 
+// DriverError reports a driver that cannot be worked out.
+type DriverError struct {
+	Driver string // its key
+	Month  int    // from 1; 0 where it is none of one month
+	Err    error
+}
+
+func (e *DriverError) Error() string {
+	var formula *FormulaError
+	gap := " "
+	if errors.As(e.Err, &formula) {
+		gap = ": "
+	}
+	if e.Month > 0 {
+		return fmt.Sprintf("driver %q in month %d%s%v", e.Driver, e.Month, gap, e.Err)
+	}
+	return fmt.Sprintf("driver %q%s%v", e.Driver, gap, e.Err)
+}
+
+func (e *DriverError) Unwrap() error { return e.Err }
+
 // NewModel joins the standard catalogue, a study's own drivers and the paths
 // it sets. It refuses a path for an unknown or derived driver, a driver told
 // twice, formulas at fault, names that no driver has, and drivers that depend
@@ -31,20 +55,20 @@ func NewModel(own []Driver, paths map[string]Path) (*Model, error) {
 	byKey := map[string]Driver{}
 	for _, d := range m.drivers {
 		if _, twice := byKey[d.Key]; twice {
-			return nil, fmt.Errorf("driver %q is told twice", d.Key)
+			return nil, &DriverError{d.Key, 0, errors.New("is told twice")}
 		}
 		byKey[d.Key] = d
 	}
 	for key, path := range paths {
 		d, ok := byKey[key]
 		if !ok {
-			return nil, fmt.Errorf("driver %q is unknown; the drivers are %s", key, strings.Join(settable(m.drivers), ", "))
+			return nil, &DriverError{key, 0, errors.New("is unknown; the drivers are " + strings.Join(settable(m.drivers), ", "))}
 		}
 		if d.Derived() {
-			return nil, fmt.Errorf("driver %q is derived (%s) and cannot be set", key, d.Formula)
+			return nil, &DriverError{key, 0, fmt.Errorf("is derived (%s) and cannot be set", d.Formula)}
 		}
 		if err := path.Check(); err != nil {
-			return nil, fmt.Errorf("driver %q: %w", key, err)
+			return nil, &DriverError{key, 0, err}
 		}
 	}
 	if err := m.order(byKey); err != nil {
@@ -69,18 +93,18 @@ func (m *Model) order(byKey map[string]Driver) error {
 			return nil
 		}
 		if state[d.Key] == begun {
-			return fmt.Errorf("driver %q: %w", d.Key, &FormulaError{Formula: d.Formula, Reason: "refers to itself: " + strings.Join(way, " needs ")})
+			return &DriverError{d.Key, 0, &FormulaError{Formula: d.Formula, Reason: "refers to itself: " + strings.Join(way, " needs ")}}
 		}
 		state[d.Key] = begun
 		if d.Derived() {
 			f, err := KeptFormula(d.Formula)
 			if err != nil {
-				return fmt.Errorf("driver %q: %w", d.Key, err)
+				return &DriverError{d.Key, 0, err}
 			}
 			for _, name := range f.Names() {
 				needed, ok := byKey[name]
 				if !ok {
-					return fmt.Errorf("driver %q: %w", d.Key, &FormulaError{Formula: d.Formula, Column: strings.Index(d.Formula, name) + 1, Reason: fmt.Sprintf("there is no driver %q", name)})
+					return &DriverError{d.Key, 0, &FormulaError{Formula: d.Formula, Column: strings.Index(d.Formula, name) + 1, Reason: fmt.Sprintf("there is no driver %q", name)}}
 				}
 				if err := visit(needed, way); err != nil {
 					return err
@@ -97,6 +121,43 @@ func (m *Model) order(byKey map[string]Driver) error {
 		}
 	}
 	return nil
+}
+
+// Without returns the model with a driver that stands at 0, whatever it was set
+// to or follows from.
+func (m *Model) Without(key string) *Model {
+	less := *m
+	less.paths = maps.Clone(m.paths)
+	delete(less.paths, key)
+	less.derived = slices.DeleteFunc(slices.Clone(m.derived), func(d derived) bool { return d.key == key })
+	return &less
+}
+
+// Fed returns the keys of the drivers that any of some drivers feeds, those
+// themselves among them.
+func (m *Model) Fed(by ...string) []string {
+	fed := map[string]bool{}
+	for _, key := range by {
+		fed[key] = true
+	}
+	for range m.drivers { // a chain of formulas is no longer than that
+		for _, d := range m.drivers {
+			f, err := KeptFormula(d.Formula)
+			if !d.Derived() || err != nil {
+				continue
+			}
+			for _, name := range f.Names() {
+				fed[d.Key] = fed[d.Key] || fed[name]
+			}
+		}
+	}
+	return slices.Sorted(func(yield func(string) bool) {
+		for key, is := range fed {
+			if is && !yield(key) {
+				return
+			}
+		}
+	})
 }
 
 // Drivers returns every driver that the model knows, standard ones first.
@@ -121,17 +182,17 @@ func (m *Model) At(t int) (Values, error) {
 	for key, p := range m.paths {
 		v := p.At(t)
 		if v > Most.Float() {
-			return nil, fmt.Errorf("driver %q passes %s in month %d: %w", key, Most.Format(), t+1, ErrRange)
+			return nil, &DriverError{key, t + 1, fmt.Errorf("passes %s: %w", Most.Format(), ErrRange)}
 		}
 		values[key] = v
 	}
 	for _, d := range m.derived {
 		v, err := d.formula.Value(values)
 		if err != nil {
-			return nil, fmt.Errorf("driver %q in month %d: %w", d.key, t+1, err)
+			return nil, &DriverError{d.key, t + 1, err}
 		}
 		if v < 0 || v > Most.Float() {
-			return nil, fmt.Errorf("driver %q is %g in month %d: %w", d.key, v, t+1, ErrRange)
+			return nil, &DriverError{d.key, t + 1, fmt.Errorf("is %.0f, which is %w", v, ErrRange)}
 		}
 		values[d.key] = v
 	}

@@ -22,7 +22,7 @@ let turn = Promise.resolve();
 
 // takeBack undoes or, with Shift, redoes; in a field that is being typed in the browser's own undo stays.
 function takeBack(event) {
-  const field = event.target.closest("input");
+  const field = event.target.closest("input, textarea");
   if (field && field.value !== field.defaultValue) return;
   event.preventDefault();
   const form = event.shiftKey ? "[data-redo]" : "[data-undo]";

@@ -6,11 +6,15 @@ import { startDrawer } from "./drawer.js";
 import { startFollowing } from "./following.js";
 import { startForms } from "./forms.js";
 import { drawCharts } from "./charts.js";
+import { listsSwapped, startLists } from "./lists.js";
 
-startSaving(drawCharts);
+const swapped = () => { drawCharts(); listsSwapped(); };
+
+startSaving(swapped);
+startLists();
 startKeys();
 startSlip();
 startDrawer();
 startForms();
-startFollowing(drawCharts);
+startFollowing(swapped);
 drawCharts();

@@ -1,6 +1,7 @@
 // Saves edits in place. A form marked data-live is posted in the background; the answer is the page
-// itself, of which the parts marked data-part replace those shown. Without this module the same forms
-// post and redirect.
+// itself, and the parts marked data-part become like its. Without this module the same forms post and
+// redirect.
+import { morph, answers, isDirty } from "./morphing.js";
 
 // What this tab calls itself, so that it does not follow its own edits.
 export const tab = crypto.randomUUID?.() ?? `tab-${Math.floor(Math.random() * 1e12)}`;
@@ -15,42 +16,45 @@ let pause = 0;
 let timer = 0;
 // What is on its way for each field: an edit made before the answer came stands on it.
 const underway = new Map();
-const fieldOf = (data) => ["edit", "of", "option", "rater"].map((name) => data.get(name) ?? "").join("|");
 
 export function startSaving(afterSwap) {
   document.addEventListener("change", (event) => {
     const form = event.target.form;
-    if (!swapping && form?.matches("[data-live]")) form.requestSubmit();
+    if (!swapping && form?.matches("[data-live]") && event.target.hasAttribute("form")) form.requestSubmit();
   });
   // Text that was carried over a swap reports no change when its field is left.
   document.addEventListener("focusout", (event) => {
     const field = event.target;
-    if (!swapping && field.matches("input[form]") && field.value !== field.defaultValue) field.form?.requestSubmit();
+    if (!swapping && field.matches("input[form], textarea[form]") && field.value !== field.defaultValue) field.form?.requestSubmit();
   });
   document.addEventListener("submit", (event) => {
     const form = event.target;
     if (!form.matches("[data-live]")) return;
     event.preventDefault();
     const data = new URLSearchParams(new FormData(form, event.submitter));
-    const field = form.id ? document.querySelector(`input[form="${form.id}"]`) : null;
+    const field = form.id ? document.querySelector(`[form="${CSS.escape(form.id)}"]`) : null;
     if (field) {
-      const unchanged = field.value === field.defaultValue && !field.matches("[aria-invalid]");
+      const unchanged = !isDirty(field) && !field.matches("[aria-invalid]");
       if (unchanged || field.dataset.sent === field.value) return;
       field.dataset.sent = field.value;
       field.classList.add("saving");
     }
     if (data.has("value")) {
-      const key = fieldOf(data);
+      const key = answers(data);
       if (underway.has(key)) data.set("was", underway.get(key));
       underway.set(key, data.get("value"));
     }
-    send({ url: form.getAttribute("action") ?? location.href, data, field: field?.id ?? form.dataset.field }, afterSwap);
+    send({ url: form.getAttribute("action") ?? location.href, data, field: field?.id ?? form.dataset.field, adds: form.matches("[data-add]") ? form.id : null }, afterSwap);
   });
   addEventListener("beforeunload", (event) => { if (waiting.size > 0) event.preventDefault(); });
   // Enter leaves focus where it is and Escape puts the saved value back.
   document.addEventListener("keydown", (event) => {
     const field = event.target;
-    if (event.key === "Escape" && field.matches?.("input[form]")) {
+    if (event.key === "Enter" && field.matches?.("textarea[form]")) {
+      event.preventDefault();
+      field.form.requestSubmit();
+    }
+    if (event.key === "Escape" && field.matches?.("input[form], textarea[form]")) {
       field.value = field.defaultValue;
       field.select();
     }
@@ -67,7 +71,7 @@ export function inTurn(work) {
 }
 
 function send(save, afterSwap, again = false) {
-  const key = save.data.has("value") ? fieldOf(save.data) : save;
+  const key = save.data.has("value") ? answers(save.data) : save;
   inTurn(async () => {
     if (again && waiting.get(key) !== save) return; // a later edit of the field took its place
     try {
@@ -83,7 +87,7 @@ function send(save, afterSwap, again = false) {
       }
       waiting.delete(key);
       pause = 0;
-      if (!swap(page, fieldOf(save.data))) {
+      if (!swap(page, answers(save.data))) {
         // Signed out, or the study is in the bin: what was typed can be saved once that is mended.
         if (save.data.has("value") && (answer.status === 401 || answer.status === 404)) waiting.set(key, save);
         complain(page.querySelector("[data-failure-text]")?.textContent ?? `Not saved: the server answered ${answer.status}.`, page.querySelector("[data-failure] .lead-in")?.textContent);
@@ -92,12 +96,13 @@ function send(save, afterSwap, again = false) {
       if (waiting.size === 0) snag().hidden = true;
       else sendWaiting(afterSwap);
       afterSwap();
+      if (save.adds && answer.ok) document.querySelector(`#${CSS.escape(save.adds)} :is(input:not([type=hidden]), select)`)?.focus();
       tell(answer.ok);
     } catch (error) {
       if (!(error instanceof TypeError)) throw error;
       wait(key, save, "Nine Coins does not answer.", afterSwap);
     } finally {
-      if (underway.get(fieldOf(save.data)) === save.data.get("value")) underway.delete(fieldOf(save.data));
+      if (underway.get(answers(save.data)) === save.data.get("value")) underway.delete(answers(save.data));
     }
   });
 }
@@ -114,7 +119,7 @@ function wait(key, save, why, afterSwap) {
 function sendWaiting(afterSwap) {
   clearTimeout(timer);
   for (const save of [...waiting.values()]) {
-    if (save.data.has("value")) underway.set(fieldOf(save.data), save.data.get("value"));
+    if (save.data.has("value")) underway.set(answers(save.data), save.data.get("value"));
     send(save, afterSwap, true);
   }
 }
@@ -124,23 +129,20 @@ function samePlace(page) {
   return page.querySelector('[data-part="main"]') !== null && page.querySelector("[data-failure], .door") === null && page.body.dataset.study === document.body.dataset.study;
 }
 
-// Replaces the parts that both pages have; false where the answer is no such page. A field that is being
+// Makes the parts that both pages have alike; false where the answer is no such page. A field that is being
 // typed in keeps its text, and what it was begun from, so that a save over somebody else's value is told;
 // unless the answer is to that very field.
 export function swap(page, answered = null) {
   const parts = [...document.querySelectorAll("[data-part]")];
   if (!samePlace(page)) return false;
   const at = document.activeElement;
-  const focus = { id: at?.id, start: at?.selectionStart, end: at?.selectionEnd, value: at?.value };
-  // What was sent already is not being typed any more: its answer is what counts.
-  focus.typed = at?.matches?.("input[form]") && at.value !== at.defaultValue && at.value !== at.dataset.sent;
-  if (focus.typed && fieldOf(new FormData(at.form)) !== answered) focus.was = at.form.elements.was.value;
+  const focus = { id: at?.id, start: at?.selectionStart, end: at?.selectionEnd };
   const scrolls = parts.map((part) => [part.dataset.part, part.scrollTop, part.scrollLeft]);
   const inner = [...document.querySelectorAll(".scroll")].map((box) => [box.scrollTop, box.scrollLeft]);
   swapping = true;
   for (const part of parts) {
     const fresh = page.querySelector(`[data-part="${part.dataset.part}"]`);
-    if (fresh && fresh.innerHTML !== part.innerHTML) part.innerHTML = fresh.innerHTML;
+    if (fresh) morph(part, fresh, answered);
     if (fresh?.dataset.last !== undefined) Object.assign(part.dataset, { last: fresh.dataset.last, lastSays: fresh.dataset.lastSays });
   }
   swapping = false;
@@ -164,11 +166,9 @@ export function swap(page, answered = null) {
 function restore(focus) {
   const field = focus.id ? document.getElementById(focus.id) : null;
   if (!field) return;
-  if (focus.typed && !field.matches("[aria-invalid]")) field.value = focus.value;
-  if (focus.was !== undefined) field.form.elements.was.value = focus.was;
   field.focus({ preventScroll: true });
-  if (focus.typed) field.setSelectionRange?.(focus.start, focus.end);
-  else field.select?.();
+  if (field.type === "text" && isDirty(field)) field.setSelectionRange(focus.start, focus.end);
+  else if (field.matches("input")) field.select?.();
 }
 
 function tell(saved) {

@@ -1,0 +1,178 @@
+package document
+
+import (
+	"maps"
+	"slices"
+)
+
+// Map describes an object whose fields are not named beforehand: each name is a
+// key of a form, and holds an object with the parts of a T.
+func Map[P, T any](name string, key Notation[string], most int, at func(*P) *map[string]T, of Parts[T], more ...Option) Part[P] {
+	return &mapped[P, T]{name, key, most, at, of, traitsOf(more)}
+}
+
+type mapped[P, T any] struct {
+	name   string
+	key    Notation[string]
+	most   int
+	values func(*P) *map[string]T
+	parts  Parts[T]
+	traits
+}
+
+func (m *mapped[P, T]) called() []string { return []string{m.name} }
+
+func (m *mapped[P, T]) read(r *reading, o *opened, p *P) {
+	n, path := o.take(r, m.name, "an object", m.traits)
+	switch {
+	case n == nil:
+		return
+	case n.Shape != IsObject:
+		r.refuse(n, path, "expected an object, found %s", n.Describe())
+		return
+	case len(n.Names) > m.most:
+		r.refuse(n, path, "has %d entries; at most %d are taken", len(n.Names), m.most)
+		return
+	}
+	all := make(map[string]T, len(n.Names))
+	for i, key := range n.Names {
+		if _, err := m.key.Parse(key); err != nil {
+			r.refuse(n.Items[i], Join(path, Shorten(key, LongestField)), "expected %s", m.key.Want)
+			continue
+		}
+		if n.Items[i].Shape == IsNull {
+			continue
+		}
+		inner := r.open(n.Items[i], Join(path, key), o.at.To(m.name, key))
+		if n.Items[i].Shape != IsObject {
+			continue
+		}
+		var item T
+		m.parts.read(r, inner, &item)
+		inner.done(r)
+		all[key] = item
+	}
+	*m.values(p) = all
+}
+
+func (m *mapped[P, T]) write(w *writer, p *P) {
+	all := *m.values(p)
+	if len(all) == 0 && !m.must {
+		return
+	}
+	w.field(m.name, func() {
+		w.object(func() {
+			for _, key := range slices.Sorted(maps.Keys(all)) {
+				item := all[key]
+				w.field(key, func() { w.object(func() { m.parts.write(w, &item) }) })
+			}
+		})
+	})
+}
+
+func (m *mapped[P, T]) schema(s *object) {
+	item := newObject()
+	m.parts.schema(item)
+	of := map[string]any{"type": "object", "maxProperties": m.most, "additionalProperties": item.end(), "propertyNames": m.key.Schema}
+	s.property(m.name, m.must, of)
+}
+
+func (m *mapped[P, T]) at(p *P, steps []string, editing bool) end {
+	if len(steps) < 3 || steps[0] != m.name {
+		return nil
+	}
+	item, ok := (*m.values(p))[steps[1]]
+	if !ok {
+		return nil
+	}
+	e := m.parts.at(&item, steps[2:], editing)
+	if e == nil {
+		return nil
+	}
+	return &mapEnd[P, T]{e, m, p, steps[1], &item}
+}
+
+// mapEnd is an end below an entry, which is put back when it has been edited.
+type mapEnd[P, T any] struct {
+	end
+	m    *mapped[P, T]
+	p    *P
+	key  string
+	item *T
+}
+
+func (e *mapEnd[P, T]) apply(op *Op) error {
+	if err := e.end.apply(op); err != nil {
+		return err
+	}
+	all := maps.Clone(*e.m.values(e.p))
+	all[e.key] = *e.item
+	*e.m.values(e.p) = all
+	return nil
+}
+
+func (m *mapped[P, T]) check(p *P, at Path, tell Tell) {
+	all := *m.values(p)
+	for _, key := range slices.Sorted(maps.Keys(all)) {
+		item := all[key]
+		m.parts.check(&item, at.To(m.name, key), tell)
+	}
+}
+
+func (m *mapped[P, T]) needs(steps []string) (int, bool) {
+	if len(steps) < 3 || steps[0] != m.name {
+		return 0, false
+	}
+	return m.parts.needs(steps[2:])
+}
+
+// Rest describes the fields of an object that no other part names: each holds a
+// value under a key of a form. It stands last among the parts. Names that are
+// kept for fields are none.
+func Rest[P, V any](key Notation[string], kept []string, n Notation[V], at func(*P) *map[string]V) Part[P] {
+	return &rest[P, V]{key, kept, n, at}
+}
+
+type rest[P, V any] struct {
+	key    Notation[string]
+	kept   []string
+	n      Notation[V]
+	values func(*P) *map[string]V
+}
+
+func (f *rest[P, V]) read(r *reading, o *opened, p *P) {
+	one := Field[V, V]("", "", f.n, func(v *V) *V { return v }).(*field[V, V])
+	known := make(map[string]bool, len(o.known))
+	for _, name := range o.known {
+		known[name] = true
+	}
+	var all map[string]V
+	for i, name := range o.node.Names {
+		if _, err := f.key.Parse(name); err != nil || known[name] || slices.Contains(f.kept, name) {
+			continue
+		}
+		o.pass(name)
+		if o.node.Items[i].Shape == IsNull {
+			continue
+		}
+		if all == nil {
+			all = map[string]V{}
+		}
+		var v V
+		one.take(r, o.node.Items[i], Join(o.path, name), &v)
+		all[name] = v
+	}
+	*f.values(p) = all
+}
+
+func (f *rest[P, V]) write(w *writer, p *P) {
+	all := *f.values(p)
+	for _, key := range slices.Sorted(maps.Keys(all)) {
+		w.field(key, func() { w.value(f.n.As, f.n.Text(all[key])) })
+	}
+}
+
+func (f *rest[P, V]) schema(s *object)           { s.others = f.n.describe() }
+func (f *rest[P, V]) at(*P, []string, bool) end  { return nil }
+func (f *rest[P, V]) check(*P, Path, Tell)       {}
+func (f *rest[P, V]) needs([]string) (int, bool) { return 0, false }

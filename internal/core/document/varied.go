@@ -1,0 +1,114 @@
+package document
+
+// Varied describes a field that is written as an object in some cases and as a
+// text or a number in others.
+type Varied[P any] struct {
+	Name, Want string
+	Must       bool
+	// Scalar takes what is no object; an error that is no [Problem] says only that
+	// it is not what is wanted.
+	Scalar func(p *P, text string, as Shape) error
+	// Text writes what is no object; false where there is nothing to write.
+	Text func(p *P) (text string, as Shape, ok bool)
+	// Object reports whether it is written as an object, and Begin makes it one.
+	Object func(p *P) bool
+	Begin  func(p *P)
+	Parts  Parts[P]
+	// What the schema says of a text or number.
+	Schema map[string]any
+}
+
+// Part makes a part of it.
+func (v Varied[P]) Part() Part[P] { return &varied[P]{v} }
+
+type varied[P any] struct{ Varied[P] }
+
+func (v *varied[P]) read(r *reading, o *opened, p *P) {
+	n, path := o.take(r, v.Name, v.Want, traits{must: v.Must})
+	switch {
+	case n == nil:
+		return
+	case n.Shape == IsObject:
+		v.Begin(p)
+		inner := r.open(n, path, o.at.To(v.Name))
+		v.Parts.read(r, inner, p)
+		inner.done(r)
+		return
+	case n.Shape == IsText || n.Shape == IsNumber:
+		if v.Scalar(p, n.Text, n.Shape) == nil {
+			return
+		}
+	}
+	r.refuse(n, path, "expected %s, found %s", v.Want, n.Describe())
+}
+
+func (v *varied[P]) write(w *writer, p *P) {
+	if v.Object(p) {
+		w.field(v.Name, func() { w.object(func() { v.Parts.write(w, p) }) })
+		return
+	}
+	if text, as, ok := v.Text(p); ok {
+		w.field(v.Name, func() { w.value(as, text) })
+	}
+}
+
+func (v *varied[P]) schema(s *object) {
+	inner := newObject()
+	v.Parts.schema(inner)
+	s.property(v.Name, v.Must, map[string]any{"description": v.Want, "anyOf": []any{v.Schema, inner.end()}})
+}
+
+func (v *varied[P]) at(p *P, steps []string, editing bool) end {
+	if len(steps) < 2 || steps[0] != v.Name || !v.Object(p) {
+		return nil
+	}
+	return v.Parts.at(p, steps[1:], editing)
+}
+
+func (v *varied[P]) check(p *P, at Path, tell Tell) {
+	if v.Object(p) {
+		v.Parts.check(p, at.To(v.Name), tell)
+	}
+}
+
+func (v *varied[P]) needs(steps []string) (int, bool) {
+	if len(steps) < 2 || steps[0] != v.Name {
+		return 0, false
+	}
+	return v.Parts.needs(steps[1:])
+}
+
+// Absent does something with a P that has no field of a name.
+func Absent[P any](name string, do func(*P)) Part[P] { return absent[P]{name, do} }
+
+type absent[P any] struct {
+	name string
+	do   func(*P)
+}
+
+func (a absent[P]) read(_ *reading, o *opened, p *P) {
+	if o.node.Field(a.name) == nil {
+		a.do(p)
+	}
+}
+func (a absent[P]) write(*writer, *P)          {}
+func (a absent[P]) schema(*object)             {}
+func (a absent[P]) at(*P, []string, bool) end  { return nil }
+func (a absent[P]) check(*P, Path, Tell)       {}
+func (a absent[P]) needs([]string) (int, bool) { return 0, false }
+
+// Unread lets all fields pass of a P that is refused as a whole.
+func Unread[P any](is func(*P) bool) Part[P] { return unread[P]{is} }
+
+type unread[P any] struct{ is func(*P) bool }
+
+func (u unread[P]) read(_ *reading, o *opened, p *P) {
+	if u.is(p) {
+		o.known = append(o.known, o.node.Names...)
+	}
+}
+func (u unread[P]) write(*writer, *P)          {}
+func (u unread[P]) schema(*object)             {}
+func (u unread[P]) at(*P, []string, bool) end  { return nil }
+func (u unread[P]) check(*P, Path, Tell)       {}
+func (u unread[P]) needs([]string) (int, bool) { return 0, false }

@@ -1,0 +1,342 @@
+package pricelist
+
+import (
+	"errors"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/notation"
+	"ninecoins/internal/core/usage"
+)
+
+// Format is what the file of a price list says that it is.
+const Format = "nine-coins/price-list/1"
+
+// Rules say by which rules a list is read. The zero value takes no day that is
+// past 1990.
+type Rules struct {
+	Latest time.Time // the last day that is not in the future
+	// The list was taken before, perhaps under wider rules than those of today: it
+	// goes on being read as it was.
+	Kept bool
+}
+
+// Fields is the table of a price list's fields.
+func Fields(by Rules) *document.Table[Edition] {
+	type e = *Edition
+	t := tableOf(by)
+	return &document.Table[Edition]{Format: Format, Title: "A price list of Nine Coins", Loose: by.Kept, Parts: document.Parts[Edition]{
+		document.Field("observed_on", "read on", t.observed, func(e e) *time.Time { return &e.ObservedOn }, document.Must),
+		document.Field("source", "source", t.line(300), func(e e) *string { return &e.Source }, document.Must),
+		document.Field("currency", "currency", notation.Currency, func(e e) *money.Currency { return &e.Currency }, document.Must),
+		document.Inside("platform", func(e e) *Platform { return &e.Platform }, document.Parts[Platform]{
+			document.Field("key", "key", document.Key, func(p *Platform) *string { return &p.Key }, document.Must),
+			document.Field("name", "name", t.line(60), func(p *Platform) *string { return &p.Name }, document.Must),
+			document.Texts("does", document.Among(Categories...), 40, func(p *Platform) *[]string { return &p.Does }, document.Must),
+		}, document.Must),
+		document.Inside("tax", func(e e) *Tax { return &e.Tax }, document.Parts[Tax]{
+			document.Field("included", "included", document.YesNo(), func(t *Tax) *bool { return &t.Included }),
+			document.Field("rate", "rate", notation.Share(0, money.Whole), func(t *Tax) *money.Share { return &t.Rate }),
+		}, document.Must),
+		listOf("meters", "meter", 40, func(e e) *[]Meter { return &e.Meters }, func(m *Meter) string { return m.Key }, true, t.meter()),
+		listOf("plans", "plan", 60, func(e e) *[]Plan { return &e.Plans }, func(p *Plan) string { return p.Key }, true, t.plan()),
+		listOf("add_ons", "add-on", 60, func(e e) *[]AddOn { return &e.AddOns }, func(a *AddOn) string { return a.Key }, false, t.addOn()),
+		listOf("offers", "offer", 60, func(e e) *[]Offer { return &e.Offers }, func(o *Offer) string { return o.Key }, false, t.offer()),
+		document.Inside("trial", func(e e) *Trial { return &e.Trial }, document.Parts[Trial]{
+			document.Field("days", "days", document.Whole(0, 400), func(t *Trial) *int { return &t.Days }),
+			document.Field("refund_days", "refund days", document.Whole(0, 400), func(t *Trial) *int { return &t.RefundDays }),
+			document.Field("card_needed", "card needed", document.YesNo(), func(t *Trial) *bool { return &t.CardNeeded }),
+		}),
+	}}
+}
+
+// listOf is a list whose items are told apart by a key.
+func listOf[P, T any](name, one string, most int, at func(*P) *[]T, key func(*T) string, must bool, of document.Parts[T]) document.Part[P] {
+	return document.List(name, document.Of(at, document.Items[P, T]{Key: key, Name: func(_ *P, t *T) string { return key(t) }, One: one, Most: most, Must: must}), of)
+}
+
+// table holds what differs by the rules.
+type table struct {
+	observed document.Notation[time.Time]
+	line     func(longest int) document.Notation[string]
+	quantity document.Notation[usage.Quantity]
+	formula  document.Notation[usage.Formula]
+}
+
+func tableOf(by Rules) table {
+	t := table{observed: document.Until(by.Latest), line: notation.TitleOrNote, quantity: notation.Quantity, formula: formulaBy(usage.ParseFormula)}
+	if by.Kept {
+		t.observed = document.Day
+		t.line = func(longest int) document.Notation[string] {
+			return document.Line(longest, func(rune) bool { return false })
+		}
+		t.quantity.Parse = func(s string) (usage.Quantity, error) { // commas were once taken for what stands between thousands
+			return usage.ParseQuantity(strings.ReplaceAll(s, ",", ""))
+		}
+		t.formula = formulaBy(usage.KeptFormula)
+	}
+	return t
+}
+
+func formulaBy(parse func(string) (usage.Formula, error)) document.Notation[usage.Formula] {
+	return document.Notation[usage.Formula]{
+		Parse: func(s string) (usage.Formula, error) {
+			f, err := parse(s)
+			if err != nil {
+				return f, document.Problem(err.Error())
+			}
+			return f, nil
+		},
+		Text: usage.Formula.String, Want: `a formula such as "contacts * 2"`, As: document.IsText, Input: document.Input{Longest: 500},
+	}
+}
+
+func (t table) meter() document.Parts[Meter] {
+	type m = *Meter
+	return document.Parts[Meter]{
+		document.Field("key", "key", document.Key, func(m m) *string { return &m.Key }, document.Must),
+		document.Field("unit", "unit", t.line(30), func(m m) *string { return &m.Unit }, document.Must),
+		document.Field("kind", "kind", document.Among(usage.Stock, usage.Flow), func(m m) *usage.Kind { return &m.Kind }, document.Must),
+		document.Field("counts", "counts", t.formula, func(m m) *usage.Formula { return &m.Counts }, document.Must),
+		document.Field("fractions", "billed in fractions", document.YesNo(), func(m m) *bool { return &m.Fractions }),
+	}
+}
+
+// FeatureKey is how features are named: "area/feature".
+var FeatureKey = document.Matching(FeatureForm, `a feature such as "automation/event-triggers"`)
+
+func (t table) plan() document.Parts[Plan] {
+	type p = *Plan
+	return document.Parts[Plan]{
+		document.Field("key", "key", document.Key, func(p p) *string { return &p.Key }, document.Must),
+		document.Field("name", "name", t.line(60), func(p p) *string { return &p.Name }, document.Must),
+		document.Field("offered", "offered", document.Among(Public, OnRequest, Closed), func(p p) *Offered { return &p.Offered }, document.Must),
+		document.Field("includes", "includes", document.Key, func(p p) *string { return &p.Includes }),
+		listOf("terms", "term", 12, func(p p) *[]Term { return &p.Terms }, func(t *Term) string { return t.Key }, false, termParts()),
+		listOf("charges", "charge", 40, func(p p) *[]Charge { return &p.Charges }, func(c *Charge) string { return c.Key }, false, t.charge()),
+		document.List("limits", document.Of(func(p p) *[]Limit { return &p.Limits }, document.Items[Plan, Limit]{
+			Key: func(*Limit) string { return "" }, Name: func(_ p, l *Limit) string { return l.Meter }, One: "limit", Most: 40}), t.limit()),
+		document.Map("features", FeatureKey, MostFeatures, func(p p) *map[string]Feature { return &p.Features }, t.feature()),
+	}
+}
+
+func termParts() document.Parts[Term] {
+	type t = *Term
+	return document.Parts[Term]{
+		document.Field("key", "key", document.Key, func(t t) *string { return &t.Key }, document.Must),
+		document.Field("months", "months", document.Whole(1, 60), func(t t) *int { return &t.Months }, document.Must),
+		document.Absent("paid", func(t t) { t.Paid = Upfront }),
+		document.Field("paid", "paid", document.Among(Upfront, Monthly), func(t t) *Paid { return &t.Paid }),
+		document.Field("off", "taken off", notation.Share(0, money.Whole), func(t t) *money.Share { return &t.Off }),
+	}
+}
+
+// is reports whether a charge is of a kind.
+func is(kind ChargeKind) func(*Charge) bool { return func(c *Charge) bool { return c.Kind == kind } }
+
+// charge describes what all charges have, and the fields of each kind. A price
+// for a term of its own stands under the term's key.
+func (t table) charge() document.Parts[Charge] {
+	type c = *Charge
+	price := pricedAt(func(c c) *Price { return &c.Price })
+	included := document.Field("included", "included", t.quantity, func(c c) *usage.Quantity { return &c.Included })
+	of := func(kind ChargeKind, parts ...document.Part[Charge]) document.Part[Charge] {
+		return document.When([2]string{"kind", string(kind)}, is(kind), parts...)
+	}
+	meter := document.Field("meter", "meter", document.Key, func(c c) *string { return &c.Meter }, document.Must)
+	return document.Parts[Charge]{
+		document.Field("key", "key", document.Key, func(c c) *string { return &c.Key }, document.Must),
+		document.Field("label", "label", t.line(60), func(c c) *string { return &c.Label }),
+		document.Field("kind", "kind", document.Among(ChargeKinds...), func(c c) *ChargeKind { return &c.Kind }, document.Must),
+		document.Field("optional", "optional", document.YesNo(), func(c c) *bool { return &c.Optional }),
+		document.Unread(func(c c) bool { return c.Kind != "" && !c.Kind.Priced() }), // which the list's check refuses
+		of(Flat, price...),
+		of(Unit, append(document.Parts[Charge]{meter, included,
+			document.Field("at_least", "at least", t.quantity, func(c c) *usage.Quantity { return &c.AtLeast }),
+			document.Absent("each", func(c c) { c.Each = 1 }),
+			document.Field("each", "each", each, func(c c) *int64 { return &c.Each })}, price...)...),
+		of(Pack, append(document.Parts[Charge]{meter, included, document.Field("size", "size", aboveZero(t.quantity), func(c c) *usage.Quantity { return &c.Size }, document.Must)}, price...)...),
+		of(Stair, meter,
+			document.List("bands", document.Of(func(c c) *[]Band { return &c.Bands }, document.Items[Charge, Band]{
+				Key: bandKey, Name: func(_ c, b *Band) string { return bandKey(b) }, One: "band", Most: 300, Must: true}), t.band()),
+			document.Check(func(c c, tell document.Tell) {
+				if c.Kind == Stair && len(c.Bands) == 0 {
+					tell("bands", `a stair needs at least one band, such as {"to": 1000, "price": "12.00"}`)
+				}
+			}),
+			aboveBands()),
+	}
+}
+
+// pricedAt describes a price: the usual one, and those of terms under the keys
+// of these.
+func pricedAt[P any](at func(*P) *Price) document.Parts[P] {
+	return document.Parts[P]{
+		document.Field("price", "price", notation.Price, func(p *P) *money.Amount { return &at(p).Usual }, document.Must),
+		document.Rest(document.Key, Reserved, notation.Price, func(p *P) *map[string]money.Amount { return &at(p).ByKey }),
+	}
+}
+
+var each = document.Between(document.Notation[int64]{
+	Parse: func(s string) (int64, error) { return strconv.ParseInt(s, 10, 64) }, Text: func(n int64) string { return strconv.FormatInt(n, 10) },
+	Want: "a whole number from 1 to 1000000000", As: document.IsNumber, Input: document.Input{Decimal: true, Longest: 12}, Schema: map[string]any{"type": "integer", "minimum": 1, "maximum": 1_000_000_000},
+}, 1, 1_000_000_000)
+
+func aboveZero(n document.Notation[usage.Quantity]) document.Notation[usage.Quantity] {
+	parse := n.Parse
+	n.Want = "a number above 0"
+	n.Parse = func(s string) (usage.Quantity, error) {
+		q, err := parse(s)
+		if err == nil && q <= 0 {
+			err = errors.New("not above 0")
+		}
+		return q, err
+	}
+	return n
+}
+
+// bandKey tells the bands of a stair apart: by where they end.
+func bandKey(b *Band) string {
+	if b.Open {
+		return "open"
+	}
+	return b.To.String()
+}
+
+func (t table) band() document.Parts[Band] {
+	parts := document.Parts[Band]{
+		document.Absent("to", func(b *Band) { b.Open = true }),
+		document.Field("to", "up to", t.quantity, func(b *Band) *usage.Quantity { return &b.To }),
+	}
+	return append(parts, pricedAt(func(b *Band) *Price { return &b.Price })...)
+}
+
+// aboveBands is what holds past the last band: a rate, or on request.
+func aboveBands() document.Part[Charge] {
+	type c = *Charge
+	parts := document.Parts[Charge]{
+		document.Absent("each", func(c c) { c.Above.Each = 1 }),
+		document.Field("each", "each", each, func(c c) *int64 { return &c.Above.Each }),
+	}
+	return document.Varied[Charge]{
+		Name: "above", Want: `"` + Ask + `" or a rate such as {"price": "4.00", "each": 1000}`,
+		Scalar: func(_ c, text string, as document.Shape) error {
+			if as != document.IsText || text != Ask {
+				return errors.New("neither")
+			}
+			return nil
+		},
+		Text:   func(c) (string, document.Shape, bool) { return "", document.IsNull, false },
+		Object: func(c c) bool { return c.Above != nil },
+		Begin:  func(c c) { c.Above = &Above{} },
+		Parts:  append(parts, pricedAt(func(c c) *Price { return &c.Above.Price })...),
+		Schema: map[string]any{"const": Ask},
+	}.Part()
+}
+
+func (t table) limit() document.Parts[Limit] {
+	type l = *Limit
+	return document.Parts[Limit]{
+		document.Field("meter", "meter", document.Key, func(l l) *string { return &l.Meter }, document.Must),
+		document.Varied[Limit]{
+			Name: "most", Want: `a number, "unlimited", or a multiple such as {"times": 12, "meter": "contacts"}`, Must: true,
+			Scalar: func(l l, text string, _ document.Shape) (err error) {
+				if text == "unlimited" {
+					l.Unlimited = true
+					return nil
+				}
+				l.Most, err = t.quantity.Parse(text)
+				return err
+			},
+			Text: func(l l) (string, document.Shape, bool) {
+				if l.Unlimited {
+					return "unlimited", document.IsText, true
+				}
+				return l.Most.String(), document.IsText, true
+			},
+			Object: func(l l) bool { return l.OfMeter != "" },
+			Begin:  func(l) {},
+			Parts: document.Parts[Limit]{
+				document.Field("times", "times", t.quantity, func(l l) *usage.Quantity { return &l.Times }, document.Must),
+				document.Field("meter", "of", document.Key, func(l l) *string { return &l.OfMeter }, document.Must),
+			},
+			Schema: map[string]any{"type": []string{"string", "number"}},
+		}.Part(),
+		document.Field("beyond", "beyond it", document.Among(MoveUp, BuyPack, Stops), func(l l) *Beyond { return &l.Beyond }),
+		document.Field("note", "note", t.line(300), func(l l) *string { return &l.Note }),
+	}
+}
+
+func (t table) feature() document.Parts[Feature] {
+	type f = *Feature
+	return document.Parts[Feature]{
+		document.Then(func(f f) { f.Direct = true }),
+		document.Field("has", "has", document.Among(Yes, Partly, AsAddOn, Bridge, Announced, No, Unknown), func(f f) *Has { return &f.Has }, document.Must),
+		document.Field("depth", "depth", document.Whole(1, 3), func(f f) *int { return &f.Depth }),
+		document.Field("note", "note", t.line(300), func(f f) *string { return &f.Note }),
+		document.When([2]string{"has", string(AsAddOn)}, func(f f) bool { return f.Has == AsAddOn },
+			document.Field("add_on", "add-on", document.Key, func(f f) *string { return &f.AddOn }, document.Must)),
+		document.Inside("uses", func(f f) *Uses { return &f.Uses }, document.Parts[Uses]{
+			document.Field("driver", "driver", document.Key, func(u *Uses) *string { return &u.Driver }),
+			document.Field("amount", "amount", t.formulaText(), func(u *Uses) *string { return &u.Amount }),
+			document.Check(func(u *Uses, tell document.Tell) {
+				if (u.Driver == "") != (u.Amount == "") {
+					tell("", "needs a driver and an amount")
+				}
+			}),
+		}),
+	}
+}
+
+// formulaText is a formula that is kept as it is written.
+func (t table) formulaText() document.Notation[string] {
+	return document.Notation[string]{
+		Parse: func(s string) (string, error) {
+			f, err := t.formula.Parse(s)
+			return f.String(), err
+		},
+		Text: func(s string) string { return s }, Want: t.formula.Want, As: document.IsText, Input: t.formula.Input,
+	}
+}
+
+func (t table) addOn() document.Parts[AddOn] {
+	type a = *AddOn
+	return document.Parts[AddOn]{
+		document.Field("key", "key", document.Key, func(a a) *string { return &a.Key }, document.Must),
+		document.Field("name", "name", t.line(60), func(a a) *string { return &a.Name }, document.Must),
+		document.Texts("plans", document.Key, 60, func(a a) *[]string { return &a.Plans }, document.Must),
+		listOf("charges", "charge", 40, func(a a) *[]Charge { return &a.Charges }, func(c *Charge) string { return c.Key }, false, t.charge()),
+		document.Texts("gives", FeatureKey, MostFeatures, func(a a) *[]string { return &a.Gives }),
+	}
+}
+
+func (t table) offer() document.Parts[Offer] {
+	type o = *Offer
+	return document.Parts[Offer]{
+		document.Field("key", "key", document.Key, func(o o) *string { return &o.Key }, document.Must),
+		document.Texts("plans", document.Key, 60, func(o o) *[]string { return &o.Plans }, document.Must),
+		document.Texts("terms", document.Key, 12, func(o o) *[]string { return &o.Terms }),
+		document.Field("kind", "kind", offerKind, func(o o) *OfferKind { return &o.Kind }, document.Must),
+		document.Unread(func(o o) bool { return o.Kind != PercentOff && o.Kind != FreeMonths }), // which the list's check refuses
+		document.When([2]string{"kind", string(PercentOff)}, func(o o) bool { return o.Kind == PercentOff },
+			document.Field("value", "taken off", notation.Share(0, money.Whole), func(o o) *money.Share { return &o.Off }, document.Must)),
+		document.Field("months", "months", document.Whole(1, 120), func(o o) *int { return &o.Months }),
+		document.Check(func(o o, tell document.Tell) {
+			if o.Kind == FreeMonths && o.Months == 0 {
+				tell("months", "is missing; expected how many months are free")
+			}
+		}),
+		document.Field("new_customers", "for new customers", document.YesNo(), func(o o) *bool { return &o.NewCustomers }),
+		document.Field("until", "until", document.Day, func(o o) *time.Time { return &o.Until }),
+	}
+}
+
+// offerKind takes any word: which kinds there are is for the list's check to say.
+var offerKind = document.Notation[OfferKind]{
+	Parse: func(s string) (OfferKind, error) { return OfferKind(s), nil }, Text: func(k OfferKind) string { return string(k) },
+	Want: "a kind of offer", As: document.IsText, Schema: map[string]any{"enum": slices.Clone([]OfferKind{PercentOff, FreeMonths})},
+}

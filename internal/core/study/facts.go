@@ -1,0 +1,90 @@
+package study
+
+import (
+	"fmt"
+	"time"
+
+	"ninecoins/internal/core/fit"
+)
+
+// FactsVersion goes up when facts are worked out otherwise than before: those
+// of an earlier version are worked out again.
+const FactsVersion = 1
+
+// Facts are what is asked of many studies at once, worked out with each edit
+// and kept beside the study.
+type Facts struct {
+	Version       int         `json:"version"`
+	Day           time.Time   `json:"day"` // that freshness was counted to
+	About         string      `json:"about"`
+	Verdict       Phrase      `json:"verdict"`
+	Costs         Phrase      `json:"costs"`
+	Face          int         `json:"face"` // of the pick; 0 when there is none
+	Fills         []float64   `json:"fills"`
+	CoinFacts     []string    `json:"coin_facts"`
+	Notes         []Attention `json:"notes"`
+	Faults        int         `json:"faults"`
+	OldestReading time.Time   `json:"oldest_reading"` // zero without options
+}
+
+// Attention is something that wants looking at, on a coin.
+type Attention struct {
+	Coin string `json:"coin"`
+	Text string `json:"text"`
+	Do   string `json:"do"`
+}
+
+// Facts returns the study's facts.
+func (o *Outcome) Facts() Facts {
+	s := o.Study
+	f := Facts{Version: FactsVersion, Day: s.Today, Verdict: o.SayVerdict(), Costs: o.SayCosts(), Faults: len(o.Faults),
+		About: fmt.Sprintf("%s, %s to %s, in %s, paid %s", plural(len(o.Results), "option"), s.Start, s.Month(s.Horizon-1), s.Currency.Code(), s.Pay)}
+	for _, c := range o.Coins {
+		f.Fills, f.CoinFacts = append(f.Fills, c.Fill), append(f.CoinFacts, c.Fact)
+	}
+	if o.Pick.First >= 0 {
+		f.Face = o.Results[o.Pick.First].Option.Face
+	}
+	for _, fault := range o.Faults {
+		f.Notes = append(f.Notes, Attention{CoinOf(fault.At), fault.Text, "Mend it"})
+	}
+	for i := range o.Results {
+		r := &o.Results[i]
+		if read := r.Option.ObservedOn; f.OldestReading.IsZero() || read.Before(f.OldestReading) {
+			f.OldestReading = read
+		}
+		f.Notes = append(f.Notes, o.notes(r)...)
+	}
+	return f
+}
+
+// notes tells what wants looking at in an option.
+func (o *Outcome) notes(r *Result) (all []Attention) {
+	s := o.Study
+	if r.Stale {
+		all = append(all, Attention{"prices", fmt.Sprintf("%s: prices were read %s ago", r.Option.Name, plural(r.DaysOld, "day")), "See its prices"})
+	}
+	if len(r.Schedule.Questions) > 0 {
+		all = append(all, Attention{"coverage", r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
+	}
+	if r.In() && s.Budget > 0 && r.Standing.Place == 1 && r.Schedule.Total > s.Budget {
+		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name, s.Currency.FormatWhole(r.Schedule.Total-s.Budget)), "See its costs"})
+	}
+	switch missing := r.missingRatings(); {
+	case missing == 1 && r.In():
+		all = append(all, Attention{"scores", r.Option.Name + ": 1 rating is missing", "Rate it"})
+	case missing > 1 && r.In():
+		all = append(all, Attention{"scores", fmt.Sprintf("%s: %d ratings are missing", r.Option.Name, missing), "Rate it"})
+	}
+	return all
+}
+
+// missingRatings counts the criteria that people rate and that nobody rated.
+func (r *Result) missingRatings() (n int) {
+	for _, p := range r.Standing.Parts {
+		if !p.Known && p.Criterion.Source == fit.Rated {
+			n++
+		}
+	}
+	return n
+}

@@ -1,0 +1,231 @@
+package formats
+
+import (
+	"encoding/json"
+	"math"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/study"
+)
+
+// OutcomeFormat is what an outcome says that it is. Outcomes are only written;
+// docs/formats/outcome.schema.json describes them.
+const OutcomeFormat = "nine-coins/outcome/1"
+
+// Amounts are decimal text in the study's currency, tax left out; months ISO
+// 8601; scores and weights numbers, a score from 0 to 9, a weight of 1; what
+// cannot be known or computed is null.
+type (
+	outcomeFile struct {
+		Format   string          `json:"format"`
+		Study    outcomeStudy    `json:"study"`
+		Drivers  []outcomeDriver `json:"drivers"`
+		Options  []outcomeOption `json:"options"`
+		Order    []string        `json:"order"`
+		Leads    []outcomeLead   `json:"leads"`
+		Cheapest *string         `json:"cheapest"`
+		Pick     *outcomePick    `json:"pick"`
+		Says     outcomeSays     `json:"says"`
+		Faults   []outcomeFault  `json:"faults"`
+	}
+	outcomeStudy struct {
+		Key      string `json:"key"`
+		Title    string `json:"title"`
+		Currency string `json:"currency"`
+		Start    string `json:"start"`
+		Months   int    `json:"months"`
+		Pay      string `json:"pay"`
+	}
+	outcomeDriver struct {
+		Driver string     `json:"driver"`
+		Values []*float64 `json:"values"`
+	}
+	outcomeOption struct {
+		Key        string         `json:"key"`
+		Name       string         `json:"name"`
+		Face       int            `json:"face"`
+		Now        bool           `json:"now"`
+		Platform   string         `json:"platform"`
+		ObservedOn string         `json:"observed_on"`
+		DaysOld    int            `json:"days_old"`
+		Stale      bool           `json:"stale"`
+		Out        []string       `json:"out"`
+		Total      *money.Amount  `json:"total"`
+		Beyond     money.Amount   `json:"beyond"`
+		Schedule   []outcomeMonth `json:"schedule"`
+		Steps      []outcomeStep  `json:"steps"`
+		Questions  []string       `json:"questions"`
+		Coverage   []outcomeCell  `json:"coverage"`
+		Fit        *float64       `json:"fit"`
+		Low        float64        `json:"low"`
+		High       float64        `json:"high"`
+		Known      float64        `json:"known"`
+		Place      *int           `json:"place"`
+		Parts      []outcomePart  `json:"parts"`
+	}
+	outcomeMonth struct {
+		Month    string        `json:"month"`
+		Plan     *string       `json:"plan"`
+		Term     *string       `json:"term"`
+		PerMonth *money.Amount `json:"per_month"`
+		Accrued  *money.Amount `json:"accrued"`
+		Running  money.Amount  `json:"running"`
+		Cash     money.Amount  `json:"cash"`
+	}
+	outcomeStep struct {
+		Month string       `json:"month"`
+		From  string       `json:"from"`
+		To    string       `json:"to"`
+		Delta money.Amount `json:"delta"`
+		Why   []string     `json:"why"`
+	}
+	outcomeCell struct {
+		Feature string  `json:"feature"`
+		Level   string  `json:"level"`
+		Has     string  `json:"has"`
+		Plan    *string `json:"plan"`
+		Depth   int     `json:"depth"`
+		Forces  bool    `json:"forces"`
+	}
+	outcomePart struct {
+		Criterion string   `json:"criterion"`
+		Weight    float64  `json:"weight"`
+		Score     *float64 `json:"score"`
+		Points    *float64 `json:"points"`
+		Raters    int      `json:"raters"`
+		Spread    float64  `json:"spread"`
+	}
+	outcomeLead struct {
+		From   string `json:"from"`
+		To     string `json:"to"`
+		Option string `json:"option"`
+	}
+	outcomePick struct {
+		First  string       `json:"first"`
+		Next   *string      `json:"next"`
+		Ahead  float64      `json:"ahead"`
+		Dearer money.Amount `json:"dearer"`
+	}
+	outcomeSays struct {
+		Verdict string `json:"verdict"`
+		Costs   string `json:"costs"`
+		Scores  string `json:"scores"`
+	}
+	outcomeFault struct {
+		At   string `json:"at"`
+		Text string `json:"text"`
+	}
+)
+
+// WriteOutcome writes all that follows from a study.
+func WriteOutcome(o *study.Outcome) ([]byte, error) {
+	s := o.Study
+	f := outcomeFile{Format: OutcomeFormat, Drivers: []outcomeDriver{}, Options: []outcomeOption{}, Order: []string{}, Leads: []outcomeLead{}, Faults: []outcomeFault{},
+		Study: outcomeStudy{s.Key, s.Title, s.Currency.Code(), s.Start.ISO(), s.Horizon, string(s.Pay)},
+		Says:  outcomeSays{o.SayVerdict().String(), o.SayCosts().String(), o.SayScores().String()}}
+	for _, d := range o.Model.Drivers() {
+		one := outcomeDriver{Driver: d.Key}
+		for _, values := range o.Values {
+			one.Values = append(one.Values, number(values[d.Key]))
+		}
+		f.Drivers = append(f.Drivers, one)
+	}
+	for i := range o.Results {
+		f.Options = append(f.Options, outcomeOf(s, &o.Results[i]))
+	}
+	for _, at := range o.Order {
+		f.Order = append(f.Order, o.Results[at].Option.Key)
+	}
+	for _, l := range o.Leads {
+		f.Leads = append(f.Leads, outcomeLead{s.Month(l.From).ISO(), s.Month(l.To).ISO(), o.Results[l.Result].Option.Key})
+	}
+	if o.Cheapest >= 0 {
+		f.Cheapest = &o.Results[o.Cheapest].Option.Key
+	}
+	if o.Pick.First >= 0 {
+		f.Pick = &outcomePick{First: o.Results[o.Pick.First].Option.Key, Ahead: o.Pick.Ahead, Dearer: o.Pick.Dearer}
+		if o.Pick.Next >= 0 {
+			f.Pick.Next = &o.Results[o.Pick.Next].Option.Key
+		}
+	}
+	for _, fault := range o.Faults {
+		f.Faults = append(f.Faults, outcomeFault{string(fault.At), fault.Text})
+	}
+	data, err := json.MarshalIndent(f, "", "  ")
+	return append(data, '\n'), err
+}
+
+// number is a value, or null for what is none.
+func number(v float64) *float64 {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		return nil
+	}
+	return &v
+}
+
+func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
+	o, st := r.Option, r.Standing
+	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: o.ObservedOn.Format("2006-01-02"), DaysOld: r.DaysOld, Stale: r.Stale,
+		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, Low: st.Low, High: st.High, Known: st.Known,
+		Schedule: []outcomeMonth{}, Steps: []outcomeStep{}, Questions: []string{}, Coverage: []outcomeCell{}, Parts: []outcomePart{}}
+	if r.Schedule.Serves() {
+		out.Total = &r.Schedule.Total
+	}
+	if st.Known > 0 {
+		out.Fit = &st.Fit
+	}
+	if st.Place > 0 {
+		out.Place = &st.Place
+	}
+	for t := range r.Schedule.Months {
+		out.Schedule = append(out.Schedule, monthOf(s, r, t))
+	}
+	for _, step := range r.Schedule.Steps {
+		one := outcomeStep{Month: s.Month(step.Month).ISO(), From: step.From.Key, To: step.To.Key, Delta: step.Delta, Why: []string{}}
+		for _, cause := range step.Causes {
+			one.Why = append(one.Why, causeOf(cause))
+		}
+		out.Steps = append(out.Steps, one)
+	}
+	for _, q := range r.Schedule.Questions {
+		out.Questions = append(out.Questions, q.String())
+	}
+	for i, c := range r.Coverage {
+		cell := outcomeCell{Feature: c.Need.Feature, Level: string(c.Need.Level), Has: string(c.Has), Depth: c.Depth}
+		if c.Plan != nil {
+			cell.Plan = &c.Plan.Key
+		}
+		for _, forced := range r.Forced {
+			cell.Forces = cell.Forces || forced == i
+		}
+		out.Coverage = append(out.Coverage, cell)
+	}
+	for _, p := range st.Parts {
+		part := outcomePart{Criterion: p.Criterion.ID, Weight: p.Weight, Raters: p.Raters, Spread: p.Spread}
+		if p.Known {
+			part.Score, part.Points = number(p.Score), number(p.Points())
+		}
+		out.Parts = append(out.Parts, part)
+	}
+	return out
+}
+
+func causeOf(c projection.Cause) string { return string(c.Kind) }
+
+func monthOf(s *study.Study, r *study.Result, t int) outcomeMonth {
+	m := &r.Schedule.Months[t]
+	one := outcomeMonth{Month: s.Month(t).ISO(), Running: m.Running, Cash: m.Cash}
+	if m.Serves {
+		monthly := r.Monthly(t)
+		one.Plan, one.Term, one.PerMonth, one.Accrued = &m.Receipt.Plan.Key, &m.Receipt.Term.Key, &monthly, &m.Accrued
+	}
+	return one
+}
+
+func orNone[T any](list []T) []T {
+	if list == nil {
+		return []T{}
+	}
+	return list
+}

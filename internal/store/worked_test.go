@@ -1,0 +1,41 @@
+package store
+
+import (
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/study"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+)
+
+func TestOutcomesAreKeptForTheirRevisionAndDay(t *testing.T) {
+	k := studiesOf(&Store{})
+	day := time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)
+	at := func(revision int64, o *study.Outcome) worked[study.Study, *study.Outcome] {
+		return worked[study.Study, *study.Outcome]{revision: revision, today: day, outcome: o}
+	}
+	get := func(id uuid.UUID, revision int64, today time.Time) *study.Outcome {
+		one, ok := k.get(id, revision, today)
+		if !ok {
+			return nil
+		}
+		return one.outcome
+	}
+	id, first, second := uuid.New(), &study.Outcome{Study: &study.Study{}}, &study.Outcome{Study: &study.Study{}}
+	assert.Nil(t, get(id, 1, day))
+	k.put(id, at(2, second))
+	k.put(id, at(1, first))
+	assert.Same(t, second, get(id, 2, day), "an older one does not push a later one out")
+	assert.Nil(t, get(id, 1, day))
+	assert.Nil(t, get(id, 3, day), "what was changed since is computed anew")
+	assert.Nil(t, get(id, 2, day.AddDate(0, 0, 1)), "and so is what is a day older")
+	heavy := &study.Outcome{Study: &study.Study{}, Results: make([]study.Result, 12)}
+	for range 2 * mostOutcomes / int(heavy.Weight()) {
+		k.put(uuid.New(), at(1, heavy))
+		get(id, 2, day)
+	}
+	assert.LessOrEqual(t, k.kept.Weight(), int64(mostOutcomes))
+	assert.NotNil(t, get(id, 2, day), "what is looked at stays")
+}

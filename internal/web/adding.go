@@ -1,0 +1,277 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/store"
+
+	"github.com/gin-gonic/gin"
+)
+
+// mostRows is how many rows are pasted at once.
+const mostRows = 200
+
+// add inserts an item into a list: its fields are the form's, under their names
+// after "item.".
+func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
+	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
+	if err != nil {
+		return nil, err
+	}
+	path, typed := document.Path(ch.Path), typedItem(c)
+	if typed["platform"] != "" && typed["name"] == "" {
+		if typed["name"], err = s.platformName(c, at, typed["platform"]); err != nil {
+			return nil, err
+		}
+	}
+	insert, err := inserted(*st, path, typed)
+	if err != nil {
+		return s.notAdded(st, path, typed, err), nil
+	}
+	insert[0].Before = ch.Before
+	wrong, err := saved(c, s.store.Edit(c, at, insert), addID(path, ""), "")
+	if wrong != nil {
+		wrong.problem.Item = typed
+	}
+	return wrong, err
+}
+
+// typedItem is what was typed into the fields of a new item.
+func typedItem(c *gin.Context) map[string]string {
+	typed := map[string]string{}
+	for name, values := range c.Request.PostForm {
+		if field, ok := strings.CutPrefix(name, "item."); ok && len(values) > 0 {
+			typed[field] = strings.TrimSpace(values[0])
+		}
+	}
+	// A price list of the shelf is a platform and the day it was read on.
+	if platform, day, ok := strings.Cut(typed["list"], " "); ok {
+		typed["platform"], typed["observed_on"] = platform, day
+	}
+	delete(typed, "list")
+	return typed
+}
+
+// platformName is what a platform of the shelf is called.
+func (s *Server) platformName(c *gin.Context, at store.Editing, key string) (string, error) {
+	editions, err := s.store.Editions(c, at.Workspace)
+	for _, e := range editions {
+		if e.Platform == key {
+			return e.Name, nil
+		}
+	}
+	return "", err
+}
+
+// inserted turns what was typed into the change that adds it.
+func inserted(st study.Study, path document.Path, typed map[string]string) (document.Change, error) {
+	op, err := table.Add(st, path, typed)
+	if err != nil {
+		return nil, err
+	}
+	return study.Added(op), nil
+}
+
+// notAdded says at its field what is wrong with a new item, which keeps all that
+// was typed.
+func (s *Server) notAdded(st *study.Study, path document.Path, typed map[string]string, err error) *refusal {
+	var at *document.TypedError
+	if !errors.As(err, &at) {
+		return &refusal{http.StatusConflict, problem{Message: "Nothing was added: there is no such list in this study."}}
+	}
+	columns, _ := table.Columns(*st, path)
+	field, text := addID(path, at.Name), typed[at.Name]
+	wrong := refuse(field, text, at.Err.Error())
+	if text != "" {
+		wrong = mistyped(field, text, at.Err, columnOf(columns, at.Name).Want, func(string) (way, bool) { return way{}, false })
+	}
+	wrong.problem.Item = typed
+	return wrong
+}
+
+func columnOf(c document.Columns, name string) document.Column {
+	at := slices.IndexFunc(c.Fields, func(one document.Column) bool { return one.Name == name })
+	if at < 0 {
+		return document.Column{Name: name, Label: name}
+	}
+	return c.Fields[at]
+}
+
+// addID is the id of a field of the form that adds to a list.
+func addID(path document.Path, field string) string {
+	return strings.Trim("add-"+idOf(path)+"-"+field, "-")
+}
+
+// paste inserts several rows at the end of a list, as they come out of a
+// spreadsheet: a row a line, with tabs between its cells, which stand in the
+// order of the form's columns. All go in or none.
+func (s *Server) paste(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
+	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
+	if err != nil {
+		return nil, err
+	}
+	path := document.Path(ch.Path)
+	all, err := rows(*st, path, ch.Rows, strings.Split(c.PostForm("columns"), ","))
+	if err != nil {
+		wrong := refuse(addID(path, "rows"), ch.Rows, "Nothing was added. "+err.Error())
+		return wrong, nil
+	}
+	return saved(c, s.store.Edit(c, at, all), addID(path, "rows"), ch.Rows)
+}
+
+// rows reads pasted rows. The error names the row and the column.
+func rows(st study.Study, path document.Path, text string, names []string) (document.Change, error) {
+	lines := slices.DeleteFunc(strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n"), func(line string) bool { return strings.TrimSpace(line) == "" })
+	switch {
+	case len(lines) == 0:
+		return nil, errors.New("There is no row in what was pasted.")
+	case len(lines) > mostRows:
+		return nil, fmt.Errorf("There are %d rows; at most %d go in at once.", len(lines), mostRows)
+	}
+	var all document.Change
+	for n, line := range lines {
+		typed := map[string]string{}
+		cells := strings.Split(line, "\t")
+		if len(cells) > len(names) {
+			return nil, fmt.Errorf("Row %d has %d cells; there are %d columns here.", n+1, len(cells), len(names))
+		}
+		for i, cell := range cells {
+			typed[names[i]] = strings.TrimSpace(cell)
+		}
+		insert, err := inserted(st, path, typed)
+		var at *document.TypedError
+		if errors.As(err, &at) {
+			columns, _ := table.Columns(st, path)
+			column := columnOf(columns, at.Name)
+			return nil, fmt.Errorf("Row %d, %s: %s is not %s.", n+1, capital(orElse(column.Label != "", column.Label, at.Name)), quoted(typed[at.Name]), column.Want)
+		}
+		if err == nil {
+			st, _, err = table.Apply(st, insert)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("Row %d: %v.", n+1, err)
+		}
+		all = append(all, insert...)
+	}
+	return all, nil
+}
+
+// addForm is the form that adds an item to a list.
+type addForm struct {
+	ID, Path, One string
+	Title         string // what opens it; "" as usual
+	Fields        []addField
+	Columns       string // names of the fields that rows are pasted into
+	Heads         string // the same for people
+	Rows          string
+	RowsProblem   string
+	Problem       string // of the item as a whole
+	Open          bool
+}
+
+type addField struct {
+	ID, Name, Label, Value, Problem, Unit string
+	Longest                               int
+	Decimal, Wide, Must                   bool
+	Choices                               []choiceView
+	Hints                                 []string // what may be typed
+}
+
+// adding makes the form that adds to a list. Which of the fields it asks for, and
+// in which order, is for the page to say; nil where the caller may not.
+func (r *request) adding(path document.Path, names ...string) *addForm {
+	columns, ok := table.Columns(*r.study(), path)
+	if !ok || !r.caller.mayEdit(path) {
+		return nil
+	}
+	f := &addForm{ID: addID(path, ""), Path: string(path), One: columns.One, Columns: strings.Join(names, ",")}
+	var heads []string
+	for _, name := range names {
+		c := columnOf(columns, name)
+		one := addField{ID: addID(path, name), Name: name, Label: capital(orElse(c.Label != "", c.Label, name)), Longest: c.Input.Longest, Decimal: c.Input.Decimal, Unit: c.Input.Unit, Must: c.Must,
+			Value: r.problem.Item[name]}
+		for _, choice := range c.Input.Choices {
+			one.Choices = append(one.Choices, choiceView{Label: choice, Value: choice, Chosen: choice == one.Value})
+		}
+		if r.problem.Field == one.ID {
+			one.Problem, r.told, f.Open = r.problem.Message, true, true
+		}
+		heads = append(heads, one.Label)
+		f.Fields = append(f.Fields, one)
+	}
+	f.Heads = list(heads)
+	if r.problem.Field == f.ID {
+		f.Problem, r.told, f.Open = r.problem.Message, true, true
+	}
+	if r.problem.Field == addID(path, "rows") {
+		f.RowsProblem, f.Rows, r.told, f.Open = r.problem.Message, r.problem.Typed, true, true
+	}
+	return f
+}
+
+// set gives a field of the form its label, what may be chosen in it, and hints.
+func (f *addForm) set(name, label string, choices []choiceView, hints ...string) {
+	if f == nil {
+		return
+	}
+	for i := range f.Fields {
+		if one := &f.Fields[i]; one.Name == name {
+			one.Label = orElse(label != "", label, one.Label)
+			one.Hints = hints
+			if choices != nil {
+				for j := range choices {
+					choices[j].Chosen = choices[j].Value == one.Value
+				}
+				one.Choices = choices
+			}
+		}
+	}
+}
+
+// titled says what opens the form.
+func (f *addForm) titled(title string) {
+	if f != nil {
+		f.Title = title
+	}
+}
+
+// place is where an item stands in its list, with what moves and removes it.
+type place struct {
+	Path, Name string
+	Up, Down   string // keys before which it goes; "" for last
+	First      bool
+	Last       bool
+	May        bool
+}
+
+// placeOf makes the place of the item at an index of a list whose items have
+// some keys.
+func (r *request) placeOf(list document.Path, name string, keys []string, at int) place {
+	p := place{Path: string(list.To(keys[at])), Name: name, First: at == 0, Last: at == len(keys)-1, May: r.caller.mayEdit(list)}
+	if at > 0 {
+		p.Up = keys[at-1]
+	}
+	if at+2 < len(keys) {
+		p.Down = keys[at+2]
+	}
+	return p
+}
+
+// moveForm moves an item by one place.
+type moveForm struct {
+	Way, Path, Name, Before, Sign string
+	Shut                          bool
+}
+
+func move(p place, way string) moveForm {
+	if way == "up" {
+		return moveForm{way, p.Path, p.Name, p.Up, "↑", p.First}
+	}
+	return moveForm{way, p.Path, p.Name, p.Down, "↓", p.Last}
+}

@@ -1,0 +1,49 @@
+// Makes a part of the page like a fresh one, node by node: what is the same stays as it is, with its focus
+// and what it shows. What is typed in any form and was not saved yet stays too.
+import { Idiomorph } from "../vendor/morph.min.js";
+
+// What a form is an edit of: its answer settles what was typed there.
+export const answers = (data) => [data.get("op") ?? data.get("edit"), data.get("path") ?? data.get("of")].join("|");
+
+export function isDirty(control) {
+  if (control.matches("select")) {
+    const usual = [...control.options].findIndex((option) => option.defaultSelected);
+    return control.selectedIndex !== Math.max(usual, 0);
+  }
+  if (control.matches("[type=checkbox], [type=radio]")) return control.checked !== control.defaultChecked;
+  return control.matches("input:not([type=hidden], [type=file]), textarea") && control.value !== control.defaultValue;
+}
+
+export function morph(part, fresh, answered) {
+  const typed = [...part.querySelectorAll("input, select, textarea")].filter((control) => control.id && isDirty(control)).map(taken);
+  Idiomorph.morph(part, fresh.innerHTML, {
+    morphStyle: "innerHTML",
+    callbacks: {
+      // A panel that was opened stays open.
+      beforeAttributeUpdated: (name, node) => !(name === "open" && node.matches("details, dialog")),
+    },
+  });
+  for (const one of typed) if (one.answers !== answered) putBack(one);
+  // An answer with something wrong in it opens the panel in which that is told.
+  part.querySelector("details:not([open]) [aria-invalid]")?.closest("details").setAttribute("open", "");
+}
+
+function taken(control) {
+  return {
+    id: control.id, value: control.value, checked: control.checked, sent: control.dataset.sent,
+    answers: control.form ? answers(new FormData(control.form)) : "", was: control.form?.elements.was?.value,
+  };
+}
+
+function putBack(one) {
+  const control = document.getElementById(one.id);
+  if (!control || control.matches("[aria-invalid]")) return;
+  control.value = one.value;
+  if (one.checked !== undefined) control.checked = one.checked;
+  if (one.sent !== undefined) {
+    control.dataset.sent = one.sent;
+    control.classList.add("saving");
+  }
+  const was = control.hasAttribute("form") ? control.form?.elements.was : null;
+  if (was && one.was !== undefined && one.sent === undefined) was.value = one.was;
+}
