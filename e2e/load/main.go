@@ -138,10 +138,12 @@ type hand struct {
 	mu     sync.Mutex
 	seats  int
 	rating string
+	path   string // of the rating that they give
 }
 
 var (
 	studyAt = regexp.MustCompile(`/studies/[0-9a-f-]{36}`)
+	rateAt  = regexp.MustCompile(`name="path" value="(ratings\.[^"]*/tallowpost/help\.value)"`)
 	joinAt  = regexp.MustCompile(`/join/[A-Za-z0-9_-]{43}`)
 )
 
@@ -173,6 +175,15 @@ func sign(servers []*server) ([]*hand, string, error) {
 			return nil, "", err
 		}
 		crew = append(crew, &hand{client: c, role: role, seats: 3})
+	}
+	for _, h := range crew {
+		page, err := send(h.client, http.MethodGet, servers[0].address+study+"/scores", nil)
+		if err != nil {
+			return nil, "", err
+		}
+		if found := rateAt.FindStringSubmatch(page); found != nil {
+			h.path = found[1]
+		}
 	}
 	return crew, study, nil
 }
@@ -273,11 +284,11 @@ func (h *hand) fill(form url.Values, study string) string {
 		return study + "/growth"
 	case 1:
 		to := fmt.Sprint(rand.IntN(10))
-		set("op", "set", "path", ratingPath(t, app, "tallowpost", "help"), "was", h.rating, "value", to)
+		set("op", "set", "path", h.path, "was", h.rating, "value", to)
 		h.rating = to
 		return study + "/scores"
 	case 2:
-		set("edit", "weight", "of", "ease", "was", fmt.Sprint(18+rand.IntN(3)), "value", fmt.Sprint(18+rand.IntN(3)))
+		set("op", "set", "path", "criteria.ease.weight", "was", fmt.Sprintf("%d%%", 18+rand.IntN(3)), "value", fmt.Sprint(18+rand.IntN(3)))
 		return study + "/scores"
 	case 3:
 		set("op", "redo")

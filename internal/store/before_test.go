@@ -40,7 +40,7 @@ func before(t *testing.T) (*store.Store, uuid.UUID) {
 // study finds a workspace's study by its title.
 func studyCalled(t *testing.T, s *store.Store, workspace uuid.UUID, title string) uuid.UUID {
 	t.Helper()
-	rows, _, err := s.Studies(t.Context(), workspace, testkit.Day, store.Page{Title: title, Most: 5})
+	rows, err := s.Studies(t.Context(), workspace, testkit.Day, store.Page{Title: title, Most: 5})
 	require.NoError(t, err)
 	require.Len(t, rows, 1)
 	return rows[0].ID

@@ -188,7 +188,7 @@ func TestAMemberTakesOverTheRatingsUnderTheirName(t *testing.T) {
 	}
 	a, err := s.NewAccount(t.Context(), w.ID, "Imke Vroom", "imke@marl.example", "", doors.Owner)
 	require.NoError(t, err)
-	studies, _, err := s.Studies(t.Context(), w.ID, testkit.Day, store.Page{Most: 50})
+	studies, err := s.Studies(t.Context(), w.ID, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	e = testkit.As(t, s, w.ID, studies[0].ID, doors.Owner)
 	require.NoError(t, testkit.Set(t.Context(), s, e, rated(e, "fernwire", "ease"), "5", "6"))

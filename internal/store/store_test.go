@@ -134,10 +134,9 @@ func TestAStudyComesBackAsItWasImported(t *testing.T) {
 	o := study.Compute(st)
 	assert.Equal(t, "7036", o.Results[0].Schedule.Total.String(), "the same as from the files")
 	assert.InDelta(t, 6.898, o.Results[0].Standing.Fit, 0.001)
-	rows, total, err := s.Studies(t.Context(), e.Workspace, testkit.Day, store.Page{Most: 50})
+	rows, err := s.Studies(t.Context(), e.Workspace, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	require.Len(t, rows, 1)
-	assert.Equal(t, 1, total)
 }
 
 func TestPublishedEditionsNeverChange(t *testing.T) {
@@ -179,7 +178,7 @@ func TestAFileAtFaultLeavesNothingBehind(t *testing.T) {
 	rows, err := s.Editions(t.Context(), w.ID)
 	require.NoError(t, err)
 	assert.Empty(t, rows)
-	studies, _, err := s.Studies(t.Context(), w.ID, testkit.Day, store.Page{Most: 50})
+	studies, err := s.Studies(t.Context(), w.ID, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	assert.Empty(t, studies)
 }
@@ -263,7 +262,7 @@ func TestAnEditThatCannotBeComputedIsKeptAndTold(t *testing.T) {
 	o, err = s.Outcome(ctx, e.Workspace, e.Study, e.Today)
 	require.NoError(t, err)
 	assert.Len(t, o.Faults, 9, "the scale, two drivers, five options and the weights")
-	rows, _, err := s.Studies(ctx, e.Workspace, e.Today, store.Page{Most: 10})
+	rows, err := s.Studies(ctx, e.Workspace, e.Today, store.Page{Most: 10})
 	require.NoError(t, err)
 	assert.Equal(t, 9, rows[0].Facts.Faults)
 	for done := new(store.Change); done != nil; {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"ninecoins/internal/core/document"
@@ -141,16 +142,23 @@ type Page struct {
 	Most   int
 }
 
-// Studies lists a page of a workspace's studies, the newest change first, and
-// how many there are of them in all. Facts that are not of this day are worked
-// out again.
-func (s *Store) Studies(ctx context.Context, workspace uuid.UUID, today time.Time, p Page) ([]StudyRow, int, error) {
-	const those = "workspace_id = $1 and kind = 'study' and deleted_at is null and ($2 = '' or position(lower($2) in lower(title)) > 0)"
-	rows, err := s.pool.Query(ctx, `select id, title, updated_at, facts from documents where `+those+`
+// likeAny writes a text as the pattern of what holds it anywhere.
+func likeAny(text string) string {
+	if text == "" {
+		return "%"
+	}
+	return "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(strings.ToLower(text)) + "%"
+}
+
+// Studies lists a page of a workspace's studies, the newest change first. Facts
+// that are not of this day are worked out again.
+func (s *Store) Studies(ctx context.Context, workspace uuid.UUID, today time.Time, p Page) ([]StudyRow, error) {
+	rows, err := s.pool.Query(ctx, `select id, title, updated_at, facts from documents
+		where workspace_id = $1 and kind = 'study' and deleted_at is null and lower(title) like $2
 		and ($3 = '00000000-0000-0000-0000-000000000000'::uuid or (updated_at, id) < (select updated_at, id from documents where workspace_id = $1 and id = $3))
-		order by updated_at desc, id desc limit $4`, workspace, p.Title, p.Before, p.Most)
+		order by updated_at desc, id desc limit $4`, workspace, likeAny(p.Title), p.Before, p.Most)
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
 	all, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (StudyRow, error) {
 		var one StudyRow
@@ -162,18 +170,16 @@ func (s *Store) Studies(ctx context.Context, workspace uuid.UUID, today time.Tim
 		return one, err
 	})
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
 	for i := range all {
 		if f := &all[i].Facts; f.Version != study.FactsVersion || !f.Day.Equal(today) {
 			if *f, err = s.newFacts(ctx, workspace, all[i].ID, today); err != nil {
-				return nil, 0, err
+				return nil, err
 			}
 		}
 	}
-	total := 0
-	err = s.pool.QueryRow(ctx, "select count(*) from documents where "+those, workspace, p.Title).Scan(&total)
-	return all, total, err
+	return all, nil
 }
 
 // newFacts works a study's facts out and keeps them, unless it was changed

@@ -168,7 +168,6 @@ type addForm struct {
 	Title         string // what opens it; "" as usual
 	Fields        []addField
 	Columns       string // names of the fields that rows are pasted into
-	Heads         string // the same for people
 	Rows          string
 	RowsProblem   string
 	Problem       string // of the item as a whole
@@ -191,7 +190,6 @@ func (r *request) adding(path document.Path, names ...string) *addForm {
 		return nil
 	}
 	f := &addForm{ID: addID(path, ""), Path: string(path), One: columns.One, Columns: strings.Join(names, ",")}
-	var heads []string
 	for _, name := range names {
 		c := columnOf(columns, name)
 		one := addField{ID: addID(path, name), Name: name, Label: capital(orElse(c.Label != "", c.Label, name)), Longest: c.Input.Longest, Decimal: c.Input.Decimal, Unit: c.Input.Unit, Must: c.Must,
@@ -202,10 +200,8 @@ func (r *request) adding(path document.Path, names ...string) *addForm {
 		if r.problem.Field == one.ID {
 			one.Problem, r.told, f.Open = r.problem.Message, true, true
 		}
-		heads = append(heads, one.Label)
 		f.Fields = append(f.Fields, one)
 	}
-	f.Heads = list(heads)
 	if r.problem.Field == f.ID {
 		f.Problem, r.told, f.Open = r.problem.Message, true, true
 	}
@@ -232,6 +228,23 @@ func (f *addForm) set(name, label string, choices []choiceView, hints ...string)
 			}
 		}
 	}
+}
+
+// Heads names the columns of pasted rows, with what may stand in them.
+func (f *addForm) Heads() string {
+	var heads []string
+	for _, one := range f.Fields {
+		head := one.Label
+		if len(one.Choices) > 0 && len(one.Choices) < 5 {
+			var values []string
+			for _, c := range one.Choices {
+				values = append(values, c.Value)
+			}
+			head += " (" + strings.Join(values, " or ") + ")"
+		}
+		heads = append(heads, head)
+	}
+	return list(heads)
 }
 
 // titled says what opens the form.

@@ -27,7 +27,7 @@ type deskBody struct {
 	Studies   []deskStudy
 	Attention []deskNote
 	Title     string // that was searched for
-	Total     string // how many studies there are, where not all are shown
+	Total     string // how many studies are shown, where it is not plain
 	Searches  bool
 	Older     string // link to what was changed before; "" where nothing is
 	Newest    string // link back to the first page; "" on it
@@ -69,7 +69,7 @@ func (s *Server) drawDeskWith(c *gin.Context, status int, n *notice, fresh deskN
 	}
 	asked := store.Page{Title: strings.TrimSpace(c.Query("title")), Most: deskPage + 1}
 	asked.Before, _ = uuid.Parse(c.Query("before"))
-	rows, total, err := s.store.Studies(c, k.workspace(), s.today(), asked)
+	rows, err := s.store.Studies(c, k.workspace(), s.today(), asked)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -79,7 +79,7 @@ func (s *Server) drawDeskWith(c *gin.Context, status int, n *notice, fresh deskN
 		s.fail(c, err)
 		return
 	}
-	body.page(asked, &rows, total)
+	body.page(asked, &rows)
 	for _, row := range rows {
 		d := newDeskStudy(row)
 		d.May = body.May
@@ -92,7 +92,7 @@ func (s *Server) drawDeskWith(c *gin.Context, status int, n *notice, fresh deskN
 }
 
 // page cuts the rows to a page and makes the links to others.
-func (b *deskBody) page(asked store.Page, rows *[]store.StudyRow, total int) {
+func (b *deskBody) page(asked store.Page, rows *[]store.StudyRow) {
 	link := func(before string) string {
 		q := url.Values{}
 		if asked.Title != "" {
@@ -103,7 +103,7 @@ func (b *deskBody) page(asked store.Page, rows *[]store.StudyRow, total int) {
 		}
 		return "/" + orElse(len(q) > 0, "?"+q.Encode(), "")
 	}
-	b.Searches = total > 3 || asked.Title != ""
+	b.Searches = len(*rows) > 3 || asked.Title != "" || asked.Before != uuid.Nil
 	if len(*rows) > deskPage {
 		*rows = (*rows)[:deskPage]
 		b.Older = link((*rows)[deskPage-1].ID.String())
@@ -111,8 +111,11 @@ func (b *deskBody) page(asked store.Page, rows *[]store.StudyRow, total int) {
 	if asked.Before != uuid.Nil {
 		b.Newest = link("")
 	}
-	if b.Older != "" || b.Newest != "" || asked.Title != "" {
-		b.Total = counted(total, "study", "studies")
+	switch {
+	case b.Older != "" || b.Newest != "":
+		b.Total = fmt.Sprintf("%d are shown", len(*rows))
+	case asked.Title != "":
+		b.Total = counted(len(*rows), "study", "studies")
 	}
 }
 

@@ -2,7 +2,9 @@ package document
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 
 	"golang.org/x/text/unicode/norm"
@@ -80,6 +82,11 @@ func (e *listEnd[P, T]) add(at Path, typed map[string]string) (Op, error) {
 			if err != nil {
 				return Op{}, &TypedError{name, err}
 			}
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(typed)) {
+		if typed[name] != "" && e.list.parts.at(&item, []string{name}, false) == nil {
+			return Op{}, &TypedError{name, Problem("does not belong to a " + e.list.items.One + " of this kind; leave it empty")}
 		}
 	}
 	for _, c := range e.columns().Fields {

@@ -40,7 +40,7 @@ func (o *opened) pass(name string) {
 
 // open opens an object; what is none has a fault, and no fields.
 func (r *reading) open(n *Node, path string, at Path) *opened {
-	o := &opened{node: n, path: path, at: at}
+	o := &opened{node: n, path: path, at: at, known: make([]string, 0, 12)}
 	if n.Shape != IsObject {
 		r.refuse(n, path, "expected an object, found %s", n.Shape)
 		o.node = &Node{Shape: IsObject, Line: n.Line}
@@ -76,17 +76,20 @@ func (r *reading) tell(at Path, format string, a ...any) {
 // take returns a field's value, under whichever of its names; nil where it is
 // missing or null.
 func (o *opened) take(r *reading, name, want string, t traits) (n *Node, path string) {
-	for _, one := range append([]string{name}, t.formerly...) {
-		o.known = append(o.known, one)
-		if n == nil {
-			n, path = o.node.Field(one), Join(o.path, one)
+	o.known = append(o.known, name)
+	if n = o.node.Field(name); n == nil {
+		for _, one := range t.formerly {
+			o.known = append(o.known, one)
+			if n == nil {
+				n, path = o.node.Field(one), Join(o.path, one)
+			}
 		}
 	}
-	if n == nil {
+	switch {
+	case n == nil && t.must:
+		r.refuse(o.node, Join(o.path, name), "is missing; expected %s", want)
+	case n != nil && path == "":
 		path = Join(o.path, name)
-		if t.must {
-			r.refuse(o.node, path, "is missing; expected %s", want)
-		}
 	}
 	return n, path
 }

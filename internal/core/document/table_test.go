@@ -51,7 +51,10 @@ func shedFields() *document.Table[shed] {
 			}, document.Needs(2)),
 			document.List("marks", document.Of(func(s *shed) *[]mark { return &s.Marks }, document.Items[shed, mark]{
 				Key: func(m *mark) string { return m.Who + "/" + m.Pot }, Name: func(_ *shed, m *mark) string { return m.Pot }, One: "mark", Most: 10, Absent: "none", Owner: func(m *mark) string { return m.Who },
-				Make: func(key string) (mark, bool) { who, pot, ok := strings.Cut(key, "/"); return mark{Who: who, Pot: pot}, ok }}), document.Parts[mark]{
+				Make: func(key string) (mark, bool) {
+					who, pot, ok := strings.Cut(key, "/")
+					return mark{Who: who, Pot: pot}, ok
+				}}), document.Parts[mark]{
 				document.Field("who", "who", word, func(m *mark) *string { return &m.Who }, document.Must),
 				document.Field("pot", "pot", word, func(m *mark) *string { return &m.Pot }, document.Must),
 				document.Field("value", "", document.Whole(0, 9), func(m *mark) *int { return &m.Value }, document.Must, document.Needs(1)),
@@ -118,7 +121,7 @@ func TestItemsAreAddedFromWhatIsTyped(t *testing.T) {
 	var invalid *document.InvalidError
 	require.ErrorAs(t, add(map[string]string{"name": "One more"}), &invalid)
 	assert.Contains(t, invalid.Problem, "there are 4 already")
-	for field, typed := range map[string]map[string]string{"name": {"kind": "clay"}, "kind": {"name": "x", "kind": "wood"}, "size": {"name": "x", "kind": "tin", "size": "40"}} {
+	for field, typed := range map[string]map[string]string{"name": {"kind": "clay"}, "kind": {"name": "x", "kind": "wood"}, "size": {"name": "x", "kind": "tin", "size": "40"}, "weight": {"name": "x", "weight": "1"}} {
 		var at *document.TypedError
 		require.ErrorAs(t, add(typed), &at, field)
 		assert.Equal(t, field, at.Name)

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"ninecoins/internal/core/document"
@@ -25,8 +26,25 @@ type Rules struct {
 	Kept bool
 }
 
+// last is the table that was asked for last: it hangs on the day alone.
+var last atomic.Pointer[tableBy]
+
+type tableBy struct {
+	rules Rules
+	table *document.Table[Edition]
+}
+
 // Fields is the table of a price list's fields.
 func Fields(by Rules) *document.Table[Edition] {
+	one := last.Load()
+	if one == nil || one.rules != by {
+		one = &tableBy{by, fieldsBy(by)}
+		last.Store(one)
+	}
+	return one.table
+}
+
+func fieldsBy(by Rules) *document.Table[Edition] {
 	type e = *Edition
 	t := tableOf(by)
 	return &document.Table[Edition]{Format: Format, Title: "A price list of Nine Coins", Loose: by.Kept, Parts: document.Parts[Edition]{
