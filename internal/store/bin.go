@@ -82,8 +82,8 @@ func (s *Store) Move(ctx context.Context, e Editing, kind, which string, intoBin
 		}
 		says := document.Said{Label: wideKinds[kind].one + " " + name, Was: whereabouts(!intoBin), To: whereabouts(intoBin)}
 		made := e
-		if kind == Studies {
-			made.Study = uuid.MustParse(which)
+		if id, bad := uuid.Parse(which); kind == Studies && bad == nil {
+			made.Study = id
 		}
 		b := &pgx.Batch{}
 		e.lapse(b)
@@ -111,6 +111,9 @@ func (s *Store) moveWide(ctx context.Context, tx pgx.Tx, e Editing, op document.
 		return "", &NotAllowedError{Need: doors.ToEdit}
 	}
 	steps := op.Path.Steps()
+	if len(steps) != 2 || wideKinds[steps[0]].move == "" {
+		return "", ErrMissing
+	}
 	kind, intoBin := wideKinds[steps[0]], op.Do == document.Remove
 	if steps[0] == Platforms && intoBin {
 		if err := e.unused(ctx, tx, steps[1]); err != nil {
@@ -131,8 +134,8 @@ func (s *Store) moveWide(ctx context.Context, tx pgx.Tx, e Editing, op document.
 	case err != nil:
 		return "", err
 	}
-	if steps[0] == Studies {
-		err = notify(ctx, tx, Notice{Study: uuid.MustParse(steps[1]), Tab: e.Tab})
+	if id, bad := uuid.Parse(steps[1]); steps[0] == Studies && bad == nil {
+		err = notify(ctx, tx, Notice{Study: id, Tab: e.Tab})
 	}
 	return name, err
 }

@@ -193,6 +193,10 @@ func (s *Store) newFacts(ctx context.Context, workspace, id uuid.UUID, today tim
 		return study.Facts{}, err
 	}
 	one, err := s.studies.work(ctx, s.pool, workspace, id, revision, today)
+	var newer *document.NewerError
+	if errors.As(err, &newer) {
+		return study.Facts{About: "saved by a newer version of Nine Coins, which can open it"}, nil
+	}
 	if err != nil {
 		return study.Facts{}, err
 	}

@@ -6,6 +6,7 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
 
@@ -73,4 +74,35 @@ func TestADocumentOfALaterVersionIsLeftAlone(t *testing.T) {
 	assert.ErrorContains(t, err, "newer version of Nine Coins")
 	assert.ErrorContains(t, testkit.Set(t.Context(), s, e, "drivers.seats.now", "3", "4"), "newer version")
 	sql(t, url, `do $$ begin if exists (select from document_parts where body not like '%study/7%') then raise exception 'written over'; end if; end $$`)
+}
+
+// TestAWorkspaceFileWithAnOddHistoryDoesNoHarm brings in histories that no program
+// wrote: undoing them changes nothing, or is refused.
+func TestAWorkspaceFileWithAnOddHistoryDoesNoHarm(t *testing.T) {
+	for _, ops := range []string{
+		`{"do": "remove", "path": "members.x"}`, `{"do": "remove", "path": "studies.nonsense"}`, `{"do": "set", "path": "studies"}`, `{"do": "insert", "path": "platforms.none"}`,
+		`{"do": "set", "path": "key", "was": "a", "to": "b"}`, `{"do": "insert", "path": "ratings.x", "to": "{"}`, `{"do": "move", "path": "criteria.none", "before": "~9"}`, `{"do": "remove", "path": "ratings.Imke Vroom/a/b"}`,
+		`{"do": "remove", "path": "options.none", "was": "{\"key\": 5}"}`, `{"do": "insert", "path": "options.x", "to": "{\"key\": \"x\", \"platform\": \"none\", \"observed_on\": \"2026-10-02\", \"face\": 1}"}`,
+	} {
+		for _, wide := range []string{"true", "false"} {
+			line := `{"at": "2026-11-01T00:00:00Z", "by": "Imke Vroom", "wide": ` + wide + `, "ops": [` + ops + `]}`
+			file := `{"format": "nine-coins/workspace/2", "name": "Madder", "people": ["Imke Vroom"], "platforms": [], "studies": [{"updated_at": "2026-11-01T00:00:00Z", "history": [` + line + `],
+				"study": {"format": "nine-coins/study/1", "key": "bare", "title": "Bare", "currency": "EUR", "start": "2027-01", "months": 1, "pay": "monthly", "patience_days": 90, "drivers": [], "options": []}}], "history": [` + line + `]}`
+			s, w := testkit.Store(t)
+			_, err := s.ImportFile(t.Context(), testkit.As(t, s, w.ID, uuid.Nil, doors.Owner), []byte(file))
+			require.NoError(t, err, ops)
+			before := string(exported(t, s, w.ID))
+			id := studyCalled(t, s, w.ID, "Bare")
+			for _, study := range []uuid.UUID{uuid.Nil, id} {
+				e := testkit.As(t, s, w.ID, study, doors.Owner)
+				_, err := s.Recent(t.Context(), e)
+				require.NoError(t, err, ops)
+				_, _ = s.Undo(t.Context(), e)
+				_, _ = s.Redo(t.Context(), e)
+			}
+			assert.Equal(t, before, string(exported(t, s, w.ID)), ops)
+			_, err = s.Bin(t.Context(), w.ID)
+			assert.NoError(t, err, ops)
+		}
+	}
 }

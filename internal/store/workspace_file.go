@@ -311,6 +311,9 @@ func (b *bringing) history(ctx context.Context, id uuid.UUID, all []formats.Chan
 				ops[0].Path = document.Path(Studies).To(id.String())
 			}
 			paths, need = pathsOf(ops), string(doors.Editor)
+			if len(c.Says) == 0 { // a line that says nothing is told by what it edits
+				c.Says = []document.Said{{Label: paths[len(paths)-1]}}
+			}
 			if !c.Wide {
 				need, removed = string(doors.Least(b.s.studies.needOf(ops))), removedBy(ops)
 			}

@@ -8,6 +8,7 @@ import (
 	"sort"
 	"strings"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -44,6 +45,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 	var f *failure
 	var refused *store.NotAllowedError
 	var changed *store.ChangedError
+	var newer *document.NewerError
 	switch {
 	case errors.As(err, &f):
 	case errors.As(err, &refused) && refused.Rater != "":
@@ -57,6 +59,8 @@ func (s *Server) fail(c *gin.Context, err error) {
 	case errors.Is(err, context.Canceled):
 		c.Abort() // nobody waits for the answer
 		return
+	case errors.As(err, &newer):
+		f = &failure{status: http.StatusConflict, What: "This study was saved by a newer version of Nine Coins.", Do: "This one leaves it alone. Reload the page in a while, or ask whoever looks after Nine Coins to bring it up to date."}
 	case store.Full(err):
 		f = resend(c.Request, failure{status: http.StatusInsufficientStorage, What: "The disk of the database is full.", Do: "Nothing was saved. Whoever looks after Nine Coins has to make room on it; what was saved before is there."})
 	case store.Away(err):

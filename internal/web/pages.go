@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strings"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
@@ -175,7 +176,8 @@ func saved(c *gin.Context, err error, field, typed string) (*refusal, error) {
 	case errors.As(err, &refused):
 		var invalid *document.InvalidError
 		if errors.As(err, &invalid) {
-			return refuse(field, typed, "Not saved: it "+invalid.Problem+"."), nil
+			verb := orElse(strings.HasPrefix(invalid.Problem, "there ") || strings.HasPrefix(invalid.Problem, "expected "), "", "it ")
+			return refuse(field, typed, "Not saved: "+verb+invalid.Problem+"."), nil
 		}
 		return refuse(field, typed, "Not saved: "+refused.Err.Error()+"."), nil
 	}
