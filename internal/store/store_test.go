@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"ninecoins/internal/core/fit"
 	"strings"
 	"sync"
 	"testing"
@@ -317,13 +316,6 @@ func TestAServerThatIsNotThereIsSaid(t *testing.T) {
 	assert.ErrorContains(t, err, "connecting to the database")
 	_, err = store.Open(t.Context(), "postgres://127.0.0.1:notaport/")
 	assert.ErrorContains(t, err, "address cannot be read")
-}
-
-func ratingOf(t *testing.T, text string) fit.Halves {
-	t.Helper()
-	h, err := fit.ParseHalves(text)
-	require.NoError(t, err)
-	return h
 }
 
 // renamed is the demo's study under another key and title.

@@ -117,29 +117,27 @@ func (s *Server) paste(c *gin.Context, at store.Editing, ch change) (*refusal, e
 		return nil, err
 	}
 	path := document.Path(ch.Path)
-	all, err := rows(*st, path, ch.Rows, strings.Split(c.PostForm("columns"), ","))
-	if err != nil {
-		wrong := refuse(addID(path, "rows"), ch.Rows, "Nothing was added. "+err.Error())
-		return wrong, nil
+	all, wrong := rows(*st, path, ch.Rows, strings.Split(c.PostForm("columns"), ","))
+	if wrong != "" {
+		return refuse(addID(path, "rows"), ch.Rows, "Nothing was added. "+wrong), nil
 	}
 	return saved(c, s.store.Edit(c, at, all), addID(path, "rows"), ch.Rows)
 }
 
-// rows reads pasted rows. The error names the row and the column.
-func rows(st study.Study, path document.Path, text string, names []string) (document.Change, error) {
+// rows reads pasted rows, or says what is wrong in which row and column.
+func rows(st study.Study, path document.Path, text string, names []string) (all document.Change, wrong string) {
 	lines := slices.DeleteFunc(strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n"), func(line string) bool { return strings.TrimSpace(line) == "" })
 	switch {
 	case len(lines) == 0:
-		return nil, errors.New("There is no row in what was pasted.")
+		return nil, "There is no row in what was pasted."
 	case len(lines) > mostRows:
-		return nil, fmt.Errorf("There are %d rows; at most %d go in at once.", len(lines), mostRows)
+		return nil, fmt.Sprintf("There are %d rows; at most %d go in at once.", len(lines), mostRows)
 	}
-	var all document.Change
 	for n, line := range lines {
 		typed := map[string]string{}
 		cells := strings.Split(line, "\t")
 		if len(cells) > len(names) {
-			return nil, fmt.Errorf("Row %d has %d cells; there are %d columns here.", n+1, len(cells), len(names))
+			return nil, fmt.Sprintf("Row %d has %d cells; there are %d columns here.", n+1, len(cells), len(names))
 		}
 		for i, cell := range cells {
 			typed[names[i]] = strings.TrimSpace(cell)
@@ -149,17 +147,17 @@ func rows(st study.Study, path document.Path, text string, names []string) (docu
 		if errors.As(err, &at) {
 			columns, _ := table.Columns(st, path)
 			column := columnOf(columns, at.Name)
-			return nil, fmt.Errorf("Row %d, %s: %s is not %s.", n+1, capital(orElse(column.Label != "", column.Label, at.Name)), quoted(typed[at.Name]), column.Want)
+			return nil, fmt.Sprintf("Row %d, %s: %s is not %s.", n+1, capital(orElse(column.Label != "", column.Label, at.Name)), quoted(typed[at.Name]), column.Want)
 		}
 		if err == nil {
 			st, _, err = table.Apply(st, insert)
 		}
 		if err != nil {
-			return nil, fmt.Errorf("Row %d: %v.", n+1, err)
+			return nil, fmt.Sprintf("Row %d: %v.", n+1, err)
 		}
 		all = append(all, insert...)
 	}
-	return all, nil
+	return all, ""
 }
 
 // addForm is the form that adds an item to a list.

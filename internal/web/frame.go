@@ -6,7 +6,6 @@ import (
 	"math"
 	"strings"
 
-	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 )
@@ -127,9 +126,6 @@ func phrase(p study.Phrase) template.HTML {
 	}
 	return template.HTML(b.String())
 }
-
-// rated reports whether people rate a criterion.
-func rated(c fit.Criterion) bool { return c.Source == fit.Rated }
 
 // has writes how a feature is had.
 func has(h pricelist.Has) string {

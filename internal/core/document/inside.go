@@ -71,10 +71,11 @@ func (i *inside[P, T]) needs(steps []string) (int, bool) {
 
 // Texts describes a list of values without fields.
 func Texts[P, V any](name string, n Notation[V], most int, at func(*P) *[]V, more ...Option) Part[P] {
-	return &texts[P, V]{name, n, most, at, traitsOf(more)}
+	return &texts[P, V]{name: name, n: n, most: most, values: at, traits: traitsOf(more)}
 }
 
 type texts[P, V any] struct {
+	silent[P]
 	name   string
 	n      Notation[V]
 	most   int
@@ -128,12 +129,6 @@ func (t *texts[P, V]) write(w *writer, p *P) {
 
 func (t *texts[P, V]) schema(s *object) {
 	s.property(t.name, t.must, map[string]any{"type": "array", "maxItems": t.most, "items": t.n.describe()})
-}
-
-func (t *texts[P, V]) at(*P, []string, bool) end { return nil }
-func (t *texts[P, V]) check(*P, Path, Tell)      {}
-func (t *texts[P, V]) needs(steps []string) (int, bool) {
-	return 0, false
 }
 
 // Within describes by a part of a T what stands in a P, in the same object.

@@ -130,10 +130,11 @@ func (m *mapped[P, T]) needs(steps []string) (int, bool) {
 // value under a key of a form. It stands last among the parts. Names that are
 // kept for fields are none.
 func Rest[P, V any](key Notation[string], kept []string, n Notation[V], at func(*P) *map[string]V) Part[P] {
-	return &rest[P, V]{key, kept, n, at}
+	return &rest[P, V]{key: key, kept: kept, n: n, values: at}
 }
 
 type rest[P, V any] struct {
+	silent[P]
 	key    Notation[string]
 	kept   []string
 	n      Notation[V]
@@ -172,7 +173,4 @@ func (f *rest[P, V]) write(w *writer, p *P) {
 	}
 }
 
-func (f *rest[P, V]) schema(s *object)           { s.others = f.n.describe() }
-func (f *rest[P, V]) at(*P, []string, bool) end  { return nil }
-func (f *rest[P, V]) check(*P, Path, Tell)       {}
-func (f *rest[P, V]) needs([]string) (int, bool) { return 0, false }
+func (f *rest[P, V]) schema(s *object) { s.others = f.n.describe() }

@@ -147,27 +147,33 @@ func (w *when[P]) needs(steps []string) (int, bool) { return w.parts.needs(steps
 
 // Check looks at a P once all of it has been read, and tells what is wrong at
 // which path below it.
-func Check[P any](look func(p *P, tell Tell)) Part[P] { return check[P]{look} }
+func Check[P any](look func(p *P, tell Tell)) Part[P] { return check[P]{look: look} }
 
-type check[P any] struct{ look func(*P, Tell) }
+type check[P any] struct {
+	silent[P]
+	look func(*P, Tell)
+}
 
-func (c check[P]) read(*reading, *opened, *P) {}
-func (c check[P]) write(*writer, *P)          {}
-func (c check[P]) schema(*object)             {}
-func (c check[P]) at(*P, []string, bool) end  { return nil }
-func (c check[P]) needs([]string) (int, bool) { return 0, false }
 func (c check[P]) check(p *P, at Path, tell Tell) {
 	c.look(p, func(below Path, format string, a ...any) { tell(at.To(below.Steps()...), format, a...) })
 }
 
 // Then does something with a P as soon as what stands before has been read.
-func Then[P any](do func(*P)) Part[P] { return then[P]{do} }
+func Then[P any](do func(*P)) Part[P] { return then[P]{do: do} }
 
-type then[P any] struct{ do func(*P) }
+type then[P any] struct {
+	silent[P]
+	do func(*P)
+}
 
 func (t then[P]) read(_ *reading, _ *opened, p *P) { t.do(p) }
-func (t then[P]) write(*writer, *P)                {}
-func (t then[P]) schema(*object)                   {}
-func (t then[P]) at(*P, []string, bool) end        { return nil }
-func (t then[P]) check(*P, Path, Tell)             {}
-func (t then[P]) needs([]string) (int, bool)       { return 0, false }
+
+// silent is a part that has no field of its own.
+type silent[P any] struct{}
+
+func (silent[P]) read(*reading, *opened, *P) {}
+func (silent[P]) write(*writer, *P)          {}
+func (silent[P]) schema(*object)             {}
+func (silent[P]) at(*P, []string, bool) end  { return nil }
+func (silent[P]) check(*P, Path, Tell)       {}
+func (silent[P]) needs([]string) (int, bool) { return 0, false }

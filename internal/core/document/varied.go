@@ -79,9 +79,10 @@ func (v *varied[P]) needs(steps []string) (int, bool) {
 }
 
 // Absent does something with a P that has no field of a name.
-func Absent[P any](name string, do func(*P)) Part[P] { return absent[P]{name, do} }
+func Absent[P any](name string, do func(*P)) Part[P] { return absent[P]{name: name, do: do} }
 
 type absent[P any] struct {
+	silent[P]
 	name string
 	do   func(*P)
 }
@@ -91,24 +92,17 @@ func (a absent[P]) read(_ *reading, o *opened, p *P) {
 		a.do(p)
 	}
 }
-func (a absent[P]) write(*writer, *P)          {}
-func (a absent[P]) schema(*object)             {}
-func (a absent[P]) at(*P, []string, bool) end  { return nil }
-func (a absent[P]) check(*P, Path, Tell)       {}
-func (a absent[P]) needs([]string) (int, bool) { return 0, false }
 
 // Unread lets all fields pass of a P that is refused as a whole.
-func Unread[P any](is func(*P) bool) Part[P] { return unread[P]{is} }
+func Unread[P any](is func(*P) bool) Part[P] { return unread[P]{is: is} }
 
-type unread[P any] struct{ is func(*P) bool }
+type unread[P any] struct {
+	silent[P]
+	is func(*P) bool
+}
 
 func (u unread[P]) read(_ *reading, o *opened, p *P) {
 	if u.is(p) {
 		o.known = append(o.known, o.node.Names...)
 	}
 }
-func (u unread[P]) write(*writer, *P)          {}
-func (u unread[P]) schema(*object)             {}
-func (u unread[P]) at(*P, []string, bool) end  { return nil }
-func (u unread[P]) check(*P, Path, Tell)       {}
-func (u unread[P]) needs([]string) (int, bool) { return 0, false }
