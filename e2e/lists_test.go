@@ -132,3 +132,67 @@ func TestANewStudyIsMadeByKeyboardAlone(t *testing.T) {
 	v.await(`document.querySelector("h1")?.textContent === "Verdict"`)
 	assert.Contains(t, see[string](v, `document.querySelector("main").textContent`), "Pick ")
 }
+
+// TestListsAreEditedWithoutScripts adds, moves and removes criteria, and begins a
+// study, in a browser that runs no scripts.
+func TestListsAreEditedWithoutScripts(t *testing.T) {
+	v := visit(t, 1280, 1000)
+	press := func(selector string) {
+		t.Helper()
+		_, err := chromedp.RunResponse(v.ctx, chromedp.Click(selector))
+		require.NoError(t, err, selector)
+	}
+	rows := func() string {
+		t.Helper()
+		text, err := chromedp.Run(v.ctx, chromedp.Evaluate[string](criteria))
+		require.NoError(t, err)
+		return text
+	}
+	v.do(browser.WithoutScripts(), chromedp.Navigate(v.app.Page("scores")), chromedp.Click("#add-criteria-more summary"),
+		chromedp.SetValue("#add-criteria-name", "Smell"), chromedp.SetValue("#add-criteria-weight", "5"))
+	press("#add-criteria .go")
+	assert.Equal(t, "cost automation ease trade look help smell", rows())
+	press(`[id="up-criteria.smell"]`)
+	assert.Equal(t, "cost automation ease trade look smell help", rows())
+	press(`[id="remove-criteria.ease"]`)
+	assert.Equal(t, "cost automation trade look smell help", rows())
+	v.do(chromedp.SetValue("#criteria-smell-name", "Scent"))
+	press("#form-criteria-smell-name .save")
+	press("[data-undo] button")
+	press("[data-undo] button")
+	assert.Equal(t, "cost automation ease trade look smell help", rows())
+	v.do(chromedp.Navigate(v.app.Address+"/"), chromedp.SetValue("#new-title", "Where to next"))
+	press(".new-study .go")
+	v.do(chromedp.WaitVisible("h1"))
+	assert.Contains(t, see[string](v, `document.querySelector("main").textContent`), "What comes next")
+}
+
+// TestTwoPeopleFillAStudyAtOnce begins a study and fills it in two browsers, each
+// adding to lists while the other does: nothing of either is lost.
+func TestTwoPeopleFillAStudyAtOnce(t *testing.T) {
+	v := visit(t, 1280, 1000)
+	v.do(chromedp.Navigate(v.app.Address+"/"), browser.Settled(), chromedp.Focus("#new-title"), chromedp.KeyEvent("Both of us"), chromedp.KeyEvent(kb.Enter))
+	v.await(`document.querySelector(".study-title")?.textContent === "Both of us"`)
+	at := see[string](v, `location.pathname.replace("/brief", "")`)
+	colleague := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Editor)), 1280, 1000)
+	for _, one := range []*visitor{v, colleague} {
+		one.do(chromedp.Navigate(v.app.Address+at+"/scores"), browser.Settled(), chromedp.Evaluate[chromedp.Void](`document.getElementById("add-criteria-more").open = true`))
+	}
+	for n := range 3 {
+		for who, one := range []*visitor{v, colleague} {
+			one.do(focus("add-criteria-name"), chromedp.KeyEvent(fmt.Sprintf("c%d%d", who, n)), chromedp.KeyEvent(kb.Tab), chromedp.KeyEvent("10"), chromedp.KeyEvent(kb.Enter))
+		}
+	}
+	for _, one := range []*visitor{v, colleague} {
+		one.await(criteria + `.split(" ").sort().join(" ") === "c00 c01 c02 c10 c11 c12"`)
+	}
+	assert.Equal(t, see[string](v, criteria), see[string](colleague, criteria), "in one order")
+	v.do(chromedp.Navigate(v.app.Address+at+"/line-up"), browser.Settled(), chromedp.Click("#add-options .go"))
+	v.await(`document.querySelectorAll("[data-row]").length === 1`)
+	colleague.await(`document.querySelectorAll(".score-cell input[form]").length === 6`)
+	id := see[string](colleague, `document.querySelector(".score-cell input[form]").id`)
+	colleague.do(focus(id), chromedp.KeyEvent("8"), chromedp.KeyEvent(kb.Tab))
+	v.await(`document.querySelector(".pile .pile-fit b") !== null`)
+	colleague.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
+	v.await(`document.querySelector(".pile .pile-fit b") === null`)
+}

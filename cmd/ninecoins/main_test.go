@@ -109,7 +109,7 @@ func TestBadInputEndsWithTwoAndEveryFault(t *testing.T) {
 		{[]string{"quote", "-usage", sound, "-plan", "stem", list}, []string{`there is no plan "stem"`}},
 		{[]string{"quote", "-usage", sound, "/nowhere.json"}, []string{"no such file"}},
 		{[]string{"project", "-usage", file(t, "u.json", []byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "pigeons", "now": 1}]}`)), broken},
-			[]string{`u.json: driver "pigeons" is unknown`, `currency: broken.json: currency "EURO"`, `broken.json: expected an amount`}},
+			[]string{`u.json: driver "pigeons" is unknown`, `currency: broken.json: expected an ISO 4217 code such as "EUR", found "EURO"`, `broken.json: expected an amount`}},
 		{[]string{"quote", "-usage", sound, file(t, "kind.json", []byte(strings.Replace(string(demo.PriceLists()[0]), `"kind": "flat"`, `"kind": "share"`, 1)))}, []string{`a charge of kind "share" is not priced yet`}},
 		{[]string{"project", "-usage", file(t, "u.json", []byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "contacts", "now": 900000000, "growth": "99%"}]}`)), list}, []string{"out of range"}},
 	} {

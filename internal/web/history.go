@@ -149,11 +149,18 @@ func (s *Server) takeBack(c *gin.Context, at store.Editing, ch change) (*refusal
 			err = notFound("There is no such change in the history.")
 		}
 	}
+	cause := err
 	var changed *store.ChangedError
 	if errors.As(err, &changed) {
 		return s.standsInTheWay(changed, step), nil
 	}
-	return saved(c, err, "", "")
+	var refused *store.RefusedError
+	wrong, err := saved(c, err, "", "")
+	if wrong != nil && step != nil && errors.As(cause, &refused) { // what it belonged to is gone, perhaps
+		wrong.problem.Message = strings.Replace(wrong.problem.Message, "Not saved", "Nothing was taken back", 1)
+		wrong.problem.Ways = []way{{"Leave it", map[string]string{"op": "pass-over", "change": step.ID.String()}}}
+	}
+	return wrong, err
 }
 
 // standsInTheWay says what somebody else wrote where a change was to be taken

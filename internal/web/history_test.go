@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"testing"
 
+	"ninecoins/internal/doors"
 	"ninecoins/internal/testkit"
 
 	"github.com/google/uuid"
@@ -45,4 +46,25 @@ func TestChangesAreToldUndoneAndPutBack(t *testing.T) {
 	assert.Contains(t, words(a), "Nothing was taken back: Contacts was changed since by Imke Vroom, at ")
 	assert.Equal(t, http.StatusNotFound, post(t, app.Client, app.Page("history"), "op", "put-back", "change", uuid.NewString()).status)
 	assert.Equal(t, http.StatusNotFound, post(t, app.Client, app.Page("history"), "op", "put-back", "change", "nonsense").status)
+}
+
+// TestUndoGetsPastWhatHasLostItsPlace takes back a rating whose criterion somebody
+// removed since: it is said, and undo goes on once it is left.
+func TestUndoGetsPastWhatHasLostItsPlace(t *testing.T) {
+	app := testkit.Start(t, true)
+	post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.seats.now", "was", "3", "value", "4")
+	post(t, app.Client, app.Page("scores"), "op", "set", "path", ratingPath(t, app, "fernwire", "ease"), "was", "5", "value", "")
+	editor := app.As(t, doors.Editor)
+	require.Equal(t, http.StatusOK, post(t, editor, app.Page("scores"), "op", "remove", "path", "criteria.ease").status)
+	a := post(t, app.Client, app.Page("scores"), "op", "undo")
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Contains(t, words(a), "Nothing was taken back: it rates an option or a criterion that is not in the study. Leave it")
+	change := regexp.MustCompile(`name="change" value="([0-9a-f-]{36})"`).FindStringSubmatch(a.body)
+	require.Len(t, change, 2)
+	post(t, app.Client, app.Page("scores"), "op", "pass-over", "change", change[1])
+	a = post(t, app.Client, app.Page("growth"), "op", "undo")
+	assert.Contains(t, a.body, `value="3" aria-label="Seats`)
+	a = post(t, editor, app.Page("scores"), "op", "undo")
+	assert.Equal(t, http.StatusOK, a.status)
+	assert.Contains(t, words(a), "Ease of daily work")
 }
