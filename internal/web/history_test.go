@@ -34,7 +34,7 @@ func TestChangesAreToldUndoneAndPutBack(t *testing.T) {
 	assert.Regexp(t, `Growth Contacts 6,400 7,000 .*Put back 6,400`, words(a))
 	assert.Contains(t, words(a), "Contacts, growth a month 2% 1.5%")
 	assert.NotContains(t, words(get(t, app.Client, app.Page("history?coin=Costs"))), "Contacts, growth")
-	first := regexp.MustCompile(`name="change" value="([0-9a-f-]{36})"><input type="hidden" name="was" value="7000"`).FindStringSubmatch(a.body)
+	first := regexp.MustCompile(`name="change" value="([0-9a-f-]{36})">\s*<input type="hidden" name="was" value="7000"`).FindStringSubmatch(a.body)
 	require.Len(t, first, 2)
 	a = post(t, app.Client, app.Page("history"), "op", "put-back", "change", first[1], "was", "7000")
 	assert.Contains(t, words(a), "Imke Vroom Growth Contacts 7,000 6,400")

@@ -138,7 +138,7 @@ func TestInvitationsAreSentAndTakenUp(t *testing.T) {
 	post(t, app.Client, app.Address+"/workspace", "edit", "invite", "email", "sedge@marl.example", "role", "editor")
 	_, link = letter(t, app)
 	a = get(t, app.Client, app.Address+"/workspace")
-	open := regexp.MustCompile(`value="withdraw"><input type="hidden" name="of" value="([^"]*)"`).FindStringSubmatch(a.body)[1]
+	open := regexp.MustCompile(`value="withdraw">\s*<input type="hidden" name="of" value="([^"]*)"`).FindStringSubmatch(a.body)[1]
 	post(t, app.Client, app.Address+"/workspace", "edit", "withdraw", "of", open)
 	assert.Contains(t, words(get(t, testkit.Visitor(t), link)), "It was withdrawn")
 	assert.Equal(t, http.StatusConflict, post(t, app.Client, app.Address+"/workspace", "edit", "withdraw", "of", open).status)

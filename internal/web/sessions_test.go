@@ -62,7 +62,7 @@ func TestAReadingLinkShowsOneStudyAndNoNames(t *testing.T) {
 	assert.Contains(t, words(get(t, named, app.Page("scores"))), "rated 0 to 9 by Imke Vroom", "ticked, names are shown")
 
 	a = get(t, app.Client, page)
-	id := regexp.MustCompile(`value="withdraw"><input type="hidden" name="of" value="([^"]*)"><button class="link" aria-label="Withdraw the link for The board"`).FindAllStringSubmatch(a.body, -1)
+	id := regexp.MustCompile(`value="withdraw">\s*<input type="hidden" name="of" value="([^"]*)">\s*<button class="link" aria-label="Withdraw the link for The board"`).FindAllStringSubmatch(a.body, -1)
 	require.Len(t, id, 2)
 	for _, one := range id {
 		post(t, app.Client, page, "edit", "withdraw", "of", one[1])
