@@ -232,12 +232,16 @@ func (k *kind[P, O]) stands(p P, changed *document.ChangedError) *ChangedError {
 }
 
 // locked runs with once the study, or the workspace, is locked for the editor.
+// Who follows the study is told to look: a link that was shut ends open streams.
 func (s *Store) locked(ctx context.Context, e Editing, with func(pgx.Tx) error) error {
 	return s.tx(ctx, func(tx pgx.Tx) error {
 		if _, err := e.lock(ctx, tx); err != nil {
 			return err
 		}
-		return with(tx)
+		if err := with(tx); err != nil || e.wide() {
+			return err
+		}
+		return notify(ctx, tx, Notice{Study: e.Study, Tab: e.Tab})
 	})
 }
 

@@ -6,6 +6,7 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
@@ -79,6 +80,9 @@ func TestADocumentOfALaterVersionIsLeftAlone(t *testing.T) {
 // TestAWorkspaceFileWithAnOddHistoryDoesNoHarm brings in histories that no program
 // wrote: undoing them changes nothing, or is refused.
 func TestAWorkspaceFileWithAnOddHistoryDoesNoHarm(t *testing.T) {
+	s, _ := testkit.Store(t)
+	account, _, err := s.AtDoor(t.Context(), demo.People[0].Email)
+	require.NoError(t, err)
 	for _, ops := range []string{
 		`{"do": "remove", "path": "members.x"}`, `{"do": "remove", "path": "studies.nonsense"}`, `{"do": "set", "path": "studies"}`, `{"do": "insert", "path": "platforms.none"}`,
 		`{"do": "set", "path": "key", "was": "a", "to": "b"}`, `{"do": "insert", "path": "ratings.x", "to": "{"}`, `{"do": "move", "path": "criteria.none", "before": "~9"}`, `{"do": "remove", "path": "ratings.Imke Vroom/a/b"}`,
@@ -88,8 +92,9 @@ func TestAWorkspaceFileWithAnOddHistoryDoesNoHarm(t *testing.T) {
 			line := `{"at": "2026-11-01T00:00:00Z", "by": "Imke Vroom", "wide": ` + wide + `, "ops": [` + ops + `]}`
 			file := `{"format": "nine-coins/workspace/2", "name": "Madder", "people": ["Imke Vroom"], "platforms": [], "studies": [{"updated_at": "2026-11-01T00:00:00Z", "history": [` + line + `],
 				"study": {"format": "nine-coins/study/1", "key": "bare", "title": "Bare", "currency": "EUR", "start": "2027-01", "months": 1, "pay": "monthly", "patience_days": 90, "drivers": [], "options": []}}], "history": [` + line + `]}`
-			s, w := testkit.Store(t)
-			_, err := s.ImportFile(t.Context(), testkit.As(t, s, w.ID, uuid.Nil, doors.Owner), []byte(file))
+			w, err := s.NewWorkspace(t.Context(), account, "Empty")
+			require.NoError(t, err)
+			_, err = s.ImportFile(t.Context(), testkit.As(t, s, w.ID, uuid.Nil, doors.Owner), []byte(file))
 			require.NoError(t, err, ops)
 			before := string(exported(t, s, w.ID))
 			id := studyCalled(t, s, w.ID, "Bare")

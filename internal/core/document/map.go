@@ -143,13 +143,12 @@ type rest[P, V any] struct {
 
 func (f *rest[P, V]) read(r *reading, o *opened, p *P) {
 	one := Field[V, V]("", "", f.n, func(v *V) *V { return v }).(*field[V, V])
-	known := make(map[string]bool, len(o.known))
-	for _, name := range o.known {
-		known[name] = true
-	}
 	var all map[string]V
 	for i, name := range o.node.Names {
-		if _, err := f.key.Parse(name); err != nil || known[name] || slices.Contains(f.kept, name) {
+		if slices.Contains(o.known, name) || slices.Contains(f.kept, name) {
+			continue
+		}
+		if _, err := f.key.Parse(name); err != nil {
 			continue
 		}
 		o.pass(name)
