@@ -29,6 +29,7 @@ func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, err
 		if typed["name"], err = s.platformName(c, at, typed["platform"]); err != nil {
 			return nil, err
 		}
+		typed["name"] = freeName(st, typed["name"])
 	}
 	insert, err := inserted(*st, path, typed)
 	if err != nil {
@@ -56,6 +57,16 @@ func typedItem(c *gin.Context) map[string]string {
 	}
 	delete(typed, "list")
 	return typed
+}
+
+// freeName is a name that no option of a study has: with a number behind it
+// where the platform is in the line-up already.
+func freeName(st *study.Study, name string) string {
+	free := name
+	for n := 2; slices.ContainsFunc(st.Options, func(o study.Option) bool { return o.Name == free }); n++ {
+		free = fmt.Sprintf("%s %d", name, n)
+	}
+	return free
 }
 
 // platformName is what a platform of the shelf is called.
@@ -243,6 +254,13 @@ func (f *addForm) Heads() string {
 		heads = append(heads, head)
 	}
 	return list(heads)
+}
+
+// openWhere opens the form where there is nothing in the list yet.
+func (f *addForm) openWhere(empty bool) {
+	if f != nil && empty {
+		f.Open = true
+	}
 }
 
 // titled says what opens the form.

@@ -89,6 +89,7 @@ func buildCoverage(r *request) (any, error) {
 		}
 	}
 	b.Add = r.adding("needs", "name", "feature", "level", "note")
+	b.Add.openWhere(len(r.study().Needs) == 0)
 	b.Add.set("feature", "Feature, as price lists name it", nil, r.features()...)
 	b.Add.set("name", "Need", nil)
 	return b, nil

@@ -194,8 +194,11 @@ func (r *request) field(path document.Path, label string) editable {
 			r.shown[i] = true
 		}
 	}
-	if strings.HasSuffix(e.Path, ".note") {
+	switch {
+	case strings.HasSuffix(e.Path, ".note"):
 		e.Empty = "a note"
+	case strings.HasSuffix(e.Path, ".about"):
+		e.Empty = "about it"
 	}
 	if need := doors.Need(spot.Need); !r.caller.may(need) {
 		e.Locked = "This is changed by " + orElse(need == doors.ToRate, "raters", "editors") + "."

@@ -87,6 +87,7 @@ func buildGrowth(r *request) (any, error) {
 	for _, d := range s.Settable() {
 		b.Rest = append(b.Rest, choiceView{Label: d.Name, Value: d.Key})
 	}
+	b.Add.openWhere(len(s.Drivers) == 0)
 	b.Add.titled("Add one of the standard drivers")
 	b.Add.set("driver", "Driver", b.Rest)
 	b.Add.set("now", "Today", nil)

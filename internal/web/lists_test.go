@@ -45,6 +45,10 @@ func TestANewStudyGoesFromNothingToAVerdict(t *testing.T) {
 		require.Equal(t, http.StatusOK, a.status, words(a))
 	}
 	assert.Contains(t, words(a), "2 options are in the running")
+	a = post(t, c, at+"/line-up", "op", "insert", "path", "options", "item.list", list.FindStringSubmatch(a.body)[1])
+	assert.Contains(t, a.body, `>Brindlepost 2</textarea>`, "told apart from the first")
+	a = post(t, c, at+"/line-up", "op", "undo")
+	assert.Contains(t, words(a), "2 options are in the running")
 	a = post(t, c, at+"/line-up", "op", "set", "path", "options.fernwire.now", "was", "false", "value", "true")
 	assert.Contains(t, words(a), "Fernwire (now)")
 	a = post(t, c, at+"/coverage", "op", "insert", "path", "needs", "item.name", "Event triggers", "item.feature", "automation/event-triggers", "item.level", "must")
