@@ -264,7 +264,8 @@ func projectCommand(ctx context.Context, args []string, out, errs io.Writer) err
 }
 
 func newProjection(start usage.Month, e *pricelist.Edition, s *projection.Schedule) projectionJSON {
-	p := projectionJSON{Platform: e.Platform.Key, Currency: e.Currency.Code(), Total: s.Total, Beyond: s.Beyond, Serves: s.Serves(), Reasons: []string{}, Steps: []stepJSON{}}
+	p := projectionJSON{Platform: e.Platform.Key, Currency: e.Currency.Code(), Total: s.Total, Beyond: s.Beyond, Serves: s.Serves(),
+		Reasons: []string{}, Steps: []stepJSON{}}
 	for _, r := range s.Reasons {
 		p.Reasons = append(p.Reasons, r.String())
 	}

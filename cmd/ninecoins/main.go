@@ -33,7 +33,8 @@ Exit codes: 0 done, 1 something failed, 2 the input is at fault.
 // command is what a word on the command line does.
 type command func(ctx context.Context, args []string, out, errs io.Writer) error
 
-var commands = map[string]command{"serve": serve, "quote": quoteCommand, "project": projectCommand, "outcome": outcomeCommand, "import": importCommand, "export": exportCommand, "demo": demoCommand}
+var commands = map[string]command{"serve": serve, "quote": quoteCommand, "project": projectCommand, "outcome": outcomeCommand,
+	"import": importCommand, "export": exportCommand, "demo": demoCommand}
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)

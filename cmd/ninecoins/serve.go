@@ -151,7 +151,8 @@ func listen(ctx context.Context, host, port string) (net.Listener, error) {
 	case err == nil:
 		return l, nil
 	case errors.Is(err, syscall.EADDRINUSE):
-		return nil, &localpg.Problem{What: "Port " + port + " on " + host + " is taken by another program (perhaps Nine Coins is running already)", Do: "Choose another, for example: PORT=9010 ./start"}
+		return nil, &localpg.Problem{What: "Port " + port + " on " + host + " is taken by another program (perhaps Nine Coins is running already)",
+			Do: "Choose another, for example: PORT=9010 ./start"}
 	case errors.Is(err, os.ErrPermission):
 		return nil, &localpg.Problem{What: "Port " + port + " may not be used by your user", Do: "Choose one above 1023, for example: PORT=9010 ./start"}
 	}

@@ -30,7 +30,8 @@ func Open(ctx context.Context) (browser context.Context, close func(), err error
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(program), chromedp.UserDataDir(profile),
 		chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WSURLReadTimeout(60*time.Second),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-sync", true), chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", true))
+		chromedp.Flag("disable-sync", true), chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("force-color-profile",
+			"srgb"), chromedp.Flag("hide-scrollbars", true))
 	allocator, stopAllocator := chromedp.NewExecAllocator(ctx, options...)
 	browser, stopBrowser := chromedp.NewContext(allocator)
 	close = func() {

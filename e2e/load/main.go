@@ -163,7 +163,8 @@ func sign(servers []*server) ([]*hand, string, error) {
 	crew := []*hand{{client: owner, role: "owner", seats: 3}}
 	study := studyAt.FindString(body)
 	for n, role := range []string{"editor", "editor", "rater", "rater", "reader", "reader"} {
-		if _, err := send(owner, http.MethodPost, servers[0].address+"/workspace", url.Values{"edit": {"invite"}, "email": {fmt.Sprintf("hand%d@marl.example", n)}, "role": {role}}); err != nil {
+		if _, err := send(owner, http.MethodPost, servers[0].address+"/workspace",
+			url.Values{"edit": {"invite"}, "email": {fmt.Sprintf("hand%d@marl.example", n)}, "role": {role}}); err != nil {
 			return nil, "", err
 		}
 		box, err := send(owner, http.MethodGet, servers[0].address+"/mailbox", nil)
@@ -171,7 +172,8 @@ func sign(servers []*server) ([]*hand, string, error) {
 			return nil, "", err
 		}
 		c := client()
-		if _, err := send(c, http.MethodPost, servers[1].address+joinAt.FindString(box), url.Values{"name": {fmt.Sprintf("Hand %d", n)}, "password": {"fennel under glass 9"}}); err != nil {
+		if _, err := send(c, http.MethodPost, servers[1].address+joinAt.FindString(box),
+			url.Values{"name": {fmt.Sprintf("Hand %d", n)}, "password": {"fennel under glass 9"}}); err != nil {
 			return nil, "", err
 		}
 		crew = append(crew, &hand{client: c, role: role, seats: 3})
@@ -232,7 +234,8 @@ func (t *tally) note(kind string, status int, took time.Duration, body string, e
 	}
 }
 
-var pages = []string{"/brief", "/line-up", "/coverage", "/prices", "/growth", "/costs", "/costs?as=table&show=cash", "/trials", "/scores", "/verdict", "/options/fernwire", "/receipts/osier-mail?month=2028-12", "/history"}
+var pages = []string{"/brief", "/line-up", "/coverage", "/prices", "/growth", "/costs", "/costs?as=table&show=cash", "/trials", "/scores",
+	"/verdict", "/options/fernwire", "/receipts/osier-mail?month=2028-12", "/history"}
 
 // one makes one request: seven in ten read, three in ten edit.
 func one(t *tally, h *hand, address, study string) {
@@ -330,7 +333,8 @@ func load(ctx context.Context, rate int, length time.Duration, servers []*server
 	at := func(share float64) time.Duration {
 		return t.times[min(len(t.times)-1, int(share*float64(len(t.times))))]
 	}
-	fmt.Printf("%d sent, %.0f a second; at most %d at once; half within %.1f ms, 99 in 100 within %.1f ms, the longest %.1f ms\n", sent, float64(sent)/took.Seconds(), most.Load(), ms(at(0.5)), ms(at(0.99)), ms(at(1)))
+	fmt.Printf("%d sent, %.0f a second; at most %d at once; half within %.1f ms, 99 in 100 within %.1f ms, the longest %.1f ms\n", sent,
+		float64(sent)/took.Seconds(), most.Load(), ms(at(0.5)), ms(at(0.99)), ms(at(1)))
 	var kinds []string
 	for kind := range t.by {
 		kinds = append(kinds, kind)

@@ -23,7 +23,9 @@ import (
 
 // views are the main views: file name to path; STUDY stands for the first
 // study on the Desk.
-var views = [][2]string{{"desk", "/"}, {"workspace", "/workspace"}, {"brief", "STUDY/brief"}, {"line-up", "STUDY/line-up"}, {"coverage", "STUDY/coverage"}, {"prices", "STUDY/prices"}, {"growth", "STUDY/growth"}, {"costs", "STUDY/costs"}, {"scores", "STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"history", "STUDY/history"}}
+var views = [][2]string{{"desk", "/"}, {"workspace", "/workspace"}, {"brief", "STUDY/brief"}, {"line-up", "STUDY/line-up"},
+	{"coverage", "STUDY/coverage"}, {"prices", "STUDY/prices"}, {"growth", "STUDY/growth"}, {"costs", "STUDY/costs"}, {"scores",
+		"STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"history", "STUDY/history"}}
 
 func main() {
 	address := flag.String("address", "http://127.0.0.1:9009", "where the application runs")

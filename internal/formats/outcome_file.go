@@ -121,9 +121,10 @@ type (
 // WriteOutcome writes all that follows from a study.
 func WriteOutcome(o *study.Outcome) ([]byte, error) {
 	s := o.Study
-	f := outcomeFile{Format: OutcomeFormat, Drivers: []outcomeDriver{}, Options: []outcomeOption{}, Order: []string{}, Leads: []outcomeLead{}, Faults: []outcomeFault{},
-		Study: outcomeStudy{s.Key, s.Title, s.Currency.Code(), s.Start.ISO(), s.Horizon, string(s.Pay)},
-		Says:  outcomeSays{o.SayVerdict().String(), o.SayCosts().String(), o.SayScores().String()}}
+	f := outcomeFile{Format: OutcomeFormat, Drivers: []outcomeDriver{}, Options: []outcomeOption{}, Order: []string{}, Leads: []outcomeLead{},
+		Faults: []outcomeFault{},
+		Study:  outcomeStudy{s.Key, s.Title, s.Currency.Code(), s.Start.ISO(), s.Horizon, string(s.Pay)},
+		Says:   outcomeSays{o.SayVerdict().String(), o.SayCosts().String(), o.SayScores().String()}}
 	for _, d := range o.Model.Drivers() {
 		one := outcomeDriver{Driver: d.Key}
 		for _, values := range o.Values {
@@ -166,7 +167,8 @@ func number(v float64) *float64 {
 
 func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 	o, st := r.Option, r.Standing
-	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: o.ObservedOn.Format("2006-01-02"), DaysOld: r.DaysOld, Stale: r.Stale,
+	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: o.ObservedOn.Format("2006-01-02"),
+		DaysOld: r.DaysOld, Stale: r.Stale,
 		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, Low: st.Low, High: st.High, Known: st.Known,
 		Schedule: []outcomeMonth{}, Steps: []outcomeStep{}, Questions: []string{}, Coverage: []outcomeCell{}, Parts: []outcomePart{}}
 	if r.Schedule.Serves() {

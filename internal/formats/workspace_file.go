@@ -111,7 +111,8 @@ func studyKey(s *StudyEntry) string {
 	return s.Study.Key
 }
 
-var priceListFile = document.Notation[string]{Parse: func(s string) (string, error) { return s, nil }, Text: func(s string) string { return s }, Want: "a price list file as text", As: document.IsText}
+var priceListFile = document.Notation[string]{Parse: func(s string) (string, error) { return s, nil }, Text: func(s string) string { return s },
+	Want: "a price list file as text", As: document.IsText}
 
 func historyOf[P any](latest time.Time, at func(*P) *[]ChangeEntry) document.Part[P] {
 	type c = *ChangeEntry
@@ -125,7 +126,10 @@ func historyOf[P any](latest time.Time, at func(*P) *[]ChangeEntry) document.Par
 			document.List("ops", document.Of(func(c c) *[]document.Op { return (*[]document.Op)(&c.Ops) }, document.Items[ChangeEntry, document.Op]{
 				Key: func(*document.Op) string { return "" }, Name: func(c, *document.Op) string { return "" }, One: "edit", Most: 10_000}), opParts()),
 			document.List("says", document.Of(func(c c) *[]document.Said { return &c.Says }, document.Items[ChangeEntry, document.Said]{
-				Key: func(*document.Said) string { return "" }, Name: func(c, *document.Said) string { return "" }, One: "sentence", Most: 10_000}), document.Parts[document.Said]{
+				Key: func(*document.Said) string { return "" }, Name: func(c,
+					*document.Said) string {
+					return ""
+				}, One: "sentence", Most: 10_000}), document.Parts[document.Said]{
 				document.Field("label", "", words, func(s *document.Said) *string { return &s.Label }),
 				document.Field("was", "", words, func(s *document.Said) *string { return &s.Was }),
 				document.Field("to", "", words, func(s *document.Said) *string { return &s.To }),
@@ -140,7 +144,8 @@ func historyOf[P any](latest time.Time, at func(*P) *[]ChangeEntry) document.Par
 func opParts() document.Parts[document.Op] {
 	type o = *document.Op
 	return document.Parts[document.Op]{
-		document.Field("do", "", document.Among(document.Set, document.Insert, document.Remove, document.Move), func(o o) *document.Do { return &o.Do }, document.Must),
+		document.Field("do", "", document.Among(document.Set, document.Insert, document.Remove, document.Move),
+			func(o o) *document.Do { return &o.Do }, document.Must),
 		document.Field("path", "", document.Notation[document.Path]{Parse: func(s string) (document.Path, error) { return document.Path(s), nil },
 			Text: func(p document.Path) string { return string(p) }, Want: "a path", As: document.IsText}, func(o o) *document.Path { return &o.Path }, document.Must),
 		document.Field("was", "", lines(4_000), func(o o) *string { return &o.Was }),
@@ -327,7 +332,8 @@ func (w *Workspace) lists(file *File) {
 			o := &w.Studies[i].Study.Options[j]
 			e, ok := lists[o.Platform+o.ObservedOn.Format(time.DateOnly)]
 			if !ok && o.Platform != "" && !o.ObservedOn.IsZero() {
-				file.r.faults.Add(1, fmt.Sprintf("studies[%d].study.options[%d].platform", i, j), "there is no edition of platform %q read on %s in the file", o.Platform, o.ObservedOn.Format(time.DateOnly))
+				file.r.faults.Add(1, fmt.Sprintf("studies[%d].study.options[%d].platform", i, j),
+					"there is no edition of platform %q read on %s in the file", o.Platform, o.ObservedOn.Format(time.DateOnly))
 				continue
 			}
 			if o.Edition = e; o.Name == "" && ok {

@@ -73,11 +73,13 @@ func historyV1[P any](when document.Notation[time.Time], at func(*P) *[]changeV1
 		document.Field("lapsed", "", document.YesNo(), func(c c) *bool { return &c.Lapsed }),
 		document.Field("passed", "", document.YesNo(), func(c c) *bool { return &c.Passed }),
 	}
-	for name, text := range map[string]func(c) *string{"of": func(c c) *string { return &c.Of }, "option": func(c c) *string { return &c.Option }, "was": func(c c) *string { return &c.Was },
+	for name, text := range map[string]func(c) *string{"of": func(c c) *string { return &c.Of }, "option": func(c c) *string { return &c.Option },
+		"was":    func(c c) *string { return &c.Was },
 		"became": func(c c) *string { return &c.Became }, "kept": func(c c) *string { return &c.Reason }, "name": func(c c) *string { return &c.Name }} {
 		parts = append(parts, document.Field(name, "", words, text))
 	}
-	return document.List("history", document.Of(at, document.Items[P, changeV1]{Key: func(c) string { return "" }, Name: func(*P, c) string { return "" }, One: "change", Most: 1_000_000, Must: true}), parts)
+	return document.List("history", document.Of(at, document.Items[P, changeV1]{Key: func(c) string { return "" },
+		Name: func(*P, c) string { return "" }, One: "change", Most: 1_000_000, Must: true}), parts)
 }
 
 // modern turns the workspace into one of today.

@@ -40,7 +40,8 @@ func account() (localUser, error) {
 			return localUser{name: name, uid: uint32(uid), gid: uint32(gid), other: true}, nil
 		}
 	}
-	return localUser{}, &Problem{What: "PostgreSQL does not run as root, and there is no user \"postgres\" to run it", Do: "Install Debian's package postgresql, or start as an ordinary user."}
+	return localUser{}, &Problem{What: "PostgreSQL does not run as root, and there is no user \"postgres\" to run it",
+		Do: "Install Debian's package postgresql, or start as an ordinary user."}
 }
 
 // command prepares a program to run under the account, without the

@@ -269,7 +269,8 @@ func (c *Cluster) await(ctx context.Context) error {
 			return diskProblem("PostgreSQL ended as soon as it was started", errors.New(c.said()))
 		case <-ctx.Done():
 			c.end()
-			return &Problem{What: "PostgreSQL does not answer", Do: "Its log is " + c.log() + "; start again, or use --fresh for a new database.", Err: errors.New(c.said())}
+			return &Problem{What: "PostgreSQL does not answer", Do: "Its log is " + c.log() + "; start again, or use --fresh for a new database.",
+				Err: errors.New(c.said())}
 		case <-time.After(50 * time.Millisecond):
 		}
 	}

@@ -26,7 +26,8 @@ func Take(dir string) (*Lock, error) {
 		who, _ := os.ReadFile(f.Name())
 		f.Close()
 		if errors.Is(err, syscall.EWOULDBLOCK) {
-			return nil, &Problem{What: "Nine Coins is running from this folder already (" + strings.TrimSpace(string(who)) + ")", Do: "Use that one, or end it with Ctrl+C where it was started."}
+			return nil, &Problem{What: "Nine Coins is running from this folder already (" + strings.TrimSpace(string(who)) + ")",
+				Do: "Use that one, or end it with Ctrl+C where it was started."}
 		}
 		return nil, diskProblem("The folder "+dir+" cannot be locked", err)
 	}

@@ -44,7 +44,8 @@ func (s *Store) Visitor(ctx context.Context, account uuid.UUID, epoch int64, thi
 	}
 	var workspace, person *uuid.UUID
 	var one Seat
-	_, err = pgx.ForEachRow(rows, []any{&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword, &workspace, &one.Workspace.Name, &person, &one.Name, &one.Role, &one.Holds}, func() error {
+	_, err = pgx.ForEachRow(rows, []any{&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword, &workspace, &one.Workspace.Name, &person, &one.Name,
+		&one.Role, &one.Holds}, func() error {
 		if workspace != nil {
 			one.Workspace.ID, one.Person = *workspace, *person
 			seats = append(seats, one)
@@ -186,7 +187,8 @@ func seat(ctx context.Context, tx pgx.Tx, workspace, account uuid.UUID, name str
 		order by account_id is null, name = $3 desc limit 1) returning id`, workspace, account, name, doors.Likeness(name)).Scan(&person)
 	if missing(err) == ErrMissing {
 		person = newID()
-		_, err = tx.Exec(ctx, "insert into people (id, workspace_id, name, likeness, account_id) values ($1, $2, $3, $4, $5)", person, workspace, name, doors.Likeness(name), account)
+		_, err = tx.Exec(ctx, "insert into people (id, workspace_id, name, likeness, account_id) values ($1, $2, $3, $4, $5)", person, workspace, name,
+			doors.Likeness(name), account)
 	}
 	if err == nil {
 		_, err = tx.Exec(ctx, "insert into members (workspace_id, account_id, person_id, role) values ($1, $2, $3, $4)", workspace, account, person, string(role))

@@ -87,7 +87,8 @@ func (s *Store) Move(ctx context.Context, e Editing, kind, which string, intoBin
 		}
 		b := &pgx.Batch{}
 		e.lapse(b)
-		b.Queue(insertChange, newID(), e.Workspace, made.Study, e.By, asJSON(document.Change{op}), []string{string(op.Path)}, asJSON([]document.Said{says}), string(doors.Editor), true, "")
+		b.Queue(insertChange, newID(), e.Workspace, made.Study, e.By, asJSON(document.Change{op}), []string{string(op.Path)},
+			asJSON([]document.Said{says}), string(doors.Editor), true, "")
 		return tx.SendBatch(ctx, b).Close()
 	})
 	var changed *ChangedError

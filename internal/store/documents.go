@@ -93,7 +93,8 @@ func (k *kind[P, O]) work(ctx context.Context, q querier, workspace, id uuid.UUI
 // insert keeps a new document. Whoever inserts works nothing out: the facts
 // follow when they are asked for.
 func (k *kind[P, O]) insert(ctx context.Context, tx pgx.Tx, workspace, id uuid.UUID, key string, p P, binned time.Time) error {
-	_, err := tx.Exec(ctx, "insert into documents (id, workspace_id, kind, key, title, deleted_at) values ($1, $2, $3, $4, $5, $6)", id, workspace, k.name, key, k.title(&p), orNull(binned))
+	_, err := tx.Exec(ctx, "insert into documents (id, workspace_id, kind, key, title, deleted_at) values ($1, $2, $3, $4, $5, $6)", id, workspace,
+		k.name, key, k.title(&p), orNull(binned))
 	if err != nil {
 		return err
 	}

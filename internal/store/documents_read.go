@@ -77,7 +77,8 @@ func sayChanges(ctx context.Context, tx *sql.Tx, id string, st study.Study) erro
 		if c.says[0].Label == "" {
 			c.says = study.Kept().Say(st, c.ops)
 		}
-		if _, err := tx.ExecContext(ctx, "update changes set ops = $2::jsonb, says = $3::jsonb where id::text = $1", c.id, asJSON(c.ops), asJSON(c.says)); err != nil {
+		if _, err := tx.ExecContext(ctx, "update changes set ops = $2::jsonb, says = $3::jsonb where id::text = $1", c.id, asJSON(c.ops),
+			asJSON(c.says)); err != nil {
 			return err
 		}
 	}

@@ -91,7 +91,8 @@ func (e Editing) note(ctx context.Context, tx pgx.Tx, kind, name, was, to string
 	if name != "" {
 		label += " " + name
 	}
-	_, err := tx.Exec(ctx, insertChange, newID(), e.Workspace, e.Study, e.By, "[]", []string{kind}, asJSON([]document.Said{{Label: label, Was: was, To: to}}), "", e.wide(), "")
+	_, err := tx.Exec(ctx, insertChange, newID(), e.Workspace, e.Study, e.By, "[]", []string{kind},
+		asJSON([]document.Said{{Label: label, Was: was, To: to}}), "", e.wide(), "")
 	return err
 }
 
@@ -176,7 +177,8 @@ func (s *Store) Makers(ctx context.Context, workspace, study uuid.UUID) (map[uui
 // nil where there is none. If something else stands there by now, it is
 // refused with a [*ChangedError] beside the change.
 func (s *Store) Undo(ctx context.Context, e Editing) (*Change, error) {
-	return s.walk(ctx, e, undoOrder, document.Change.Inverse, document.Change.Inverse, "update changes set undone_at = now(), touched_at = clock_timestamp(), lapsed = false, ops = $2 where id = $1")
+	return s.walk(ctx, e, undoOrder, document.Change.Inverse, document.Change.Inverse,
+		"update changes set undone_at = now(), touched_at = clock_timestamp(), lapsed = false, ops = $2 where id = $1")
 }
 
 // Redo makes the change again that one undid last, under the same rule.

@@ -113,7 +113,8 @@ func (s *Store) UseSetUp(ctx context.Context, hash []byte, workspace, name, emai
 			return ErrSetUp
 		}
 		var id uuid.UUID
-		err := tx.QueryRow(ctx, "update workspaces set name = $1 where id = (select id from workspaces order by created_at, id limit 1) returning id", workspace).Scan(&id)
+		err := tx.QueryRow(ctx, "update workspaces set name = $1 where id = (select id from workspaces order by created_at, id limit 1) returning id",
+			workspace).Scan(&id)
 		if missing(err) == ErrMissing {
 			id = newID()
 			_, err = tx.Exec(ctx, "insert into workspaces (id, name) values ($1, $2)", id, workspace)
@@ -191,7 +192,8 @@ func (s *Store) Join(ctx context.Context, hash []byte, known uuid.UUID, name, pa
 	err = s.use(ctx, hash, Invitation, func(tx pgx.Tx, p Pass) error {
 		w = p.Workspace
 		if known != uuid.Nil {
-			err := tx.QueryRow(ctx, "select id, name, email, epoch, password <> '' from accounts where id = $1", known).Scan(&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword)
+			err := tx.QueryRow(ctx, "select id, name, email, epoch, password <> '' from accounts where id = $1", known).Scan(&a.ID, &a.Name, &a.Email,
+				&a.Epoch, &a.HasPassword)
 			if err != nil {
 				return missing(err)
 			}
@@ -220,7 +222,8 @@ func (s *Store) Join(ctx context.Context, hash []byte, known uuid.UUID, name, pa
 
 // MakeNewPassword keeps a link that lets an account choose a new password.
 func (s *Store) MakeNewPassword(ctx context.Context, account uuid.UUID, hash []byte, life time.Duration) error {
-	_, err := s.pool.Exec(ctx, "insert into passes (id, hash, opens, account_id, ends_at) values ($1, $2, $3, $4, now() + $5)", newID(), hash, NewPassword, account, life)
+	_, err := s.pool.Exec(ctx, "insert into passes (id, hash, opens, account_id, ends_at) values ($1, $2, $3, $4, now() + $5)", newID(), hash,
+		NewPassword, account, life)
 	return err
 }
 
@@ -231,7 +234,8 @@ func (s *Store) UseNewPassword(ctx context.Context, hash []byte, password string
 		if err := shutNewPasswords(ctx, tx, p.Account); err != nil {
 			return err
 		}
-		return tx.QueryRow(ctx, "update accounts set password = $2, epoch = epoch + 1 where id = $1 returning id, name, email, epoch, password <> ''", p.Account, password).
+		return tx.QueryRow(ctx, "update accounts set password = $2, epoch = epoch + 1 where id = $1 returning id, name, email, epoch, password <> ''",
+			p.Account, password).
 			Scan(&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword)
 	})
 	return a, err
@@ -253,7 +257,8 @@ func (s *Store) AskNewEmail(ctx context.Context, account uuid.UUID, email string
 		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null", account, NewEmail); err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, "insert into passes (id, hash, opens, account_id, email, ends_at) values ($1, $2, $3, $4, $5, now() + $6)", newID(), hash, NewEmail, account, email, life)
+		_, err = tx.Exec(ctx, "insert into passes (id, hash, opens, account_id, email, ends_at) values ($1, $2, $3, $4, $5, now() + $6)", newID(),
+			hash, NewEmail, account, email, life)
 		return err
 	})
 }

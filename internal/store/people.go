@@ -32,9 +32,11 @@ func insertPeople(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, names []s
 	b := &pgx.Batch{}
 	for i, name := range names {
 		if other, ok := there[likenesses[i]]; ok && other != name && len(faults) < formats.MostFaults {
-			faults = append(faults, formats.Fault{Line: 1, Field: "ratings", Problem: fmt.Sprintf("the rater %q looks like %q, who is in the workspace already; write the name the same way", name, other)})
+			faults = append(faults, formats.Fault{Line: 1, Field: "ratings",
+				Problem: fmt.Sprintf("the rater %q looks like %q, who is in the workspace already; write the name the same way", name, other)})
 		}
-		b.Queue("insert into people (id, workspace_id, name, likeness) values ($1, $2, $3, $4) on conflict (workspace_id, name) do nothing", newID(), workspace, name, likenesses[i])
+		b.Queue("insert into people (id, workspace_id, name, likeness) values ($1, $2, $3, $4) on conflict (workspace_id, name) do nothing", newID(),
+			workspace, name, likenesses[i])
 	}
 	if len(faults) > 0 {
 		return nil, faults

@@ -45,7 +45,8 @@ func (s *Store) MakeReadingLink(ctx context.Context, e Editing, label string, na
 			return &NotAllowedError{Need: doors.ToEdit}
 		}
 		id := newID()
-		_, err := tx.Exec(ctx, "insert into reading_links (id, study_id, hash, label, names, made_by, ends_at) values ($1, $2, $3, $4, $5, $6, $7)", id, e.Study, hash, label, names, e.By, ends)
+		_, err := tx.Exec(ctx, "insert into reading_links (id, study_id, hash, label, names, made_by, ends_at) values ($1, $2, $3, $4, $5, $6, $7)",
+			id, e.Study, hash, label, names, e.By, ends)
 		if err != nil {
 			return err
 		}

@@ -254,7 +254,8 @@ func (b *bringing) everybody(ctx context.Context, w *formats.Workspace) error {
 func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
 	for _, p := range w.Platforms {
 		id := newID()
-		if _, err := b.tx.Exec(ctx, "insert into platforms (id, workspace_id, key, name, does, deleted_at) values ($1, $2, $3, $3, '{}', $4)", id, b.workspace, p.Key, orNull(p.BinnedAt)); err != nil {
+		if _, err := b.tx.Exec(ctx, "insert into platforms (id, workspace_id, key, name, does, deleted_at) values ($1, $2, $3, $3, '{}', $4)", id,
+			b.workspace, p.Key, orNull(p.BinnedAt)); err != nil {
 			return err
 		}
 		for i, list := range p.Lists {

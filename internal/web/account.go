@@ -31,9 +31,11 @@ type seatView struct {
 func accountForms(a store.Account, name, email string) map[string]*door {
 	current := doorField{Name: "current", Label: "Password today", Type: "password", Auto: "current-password"}
 	forms := map[string]*door{
-		"name":     {Title: "Name", Fields: []doorField{nameField(name)}, Button: "Change the name"},
-		"email":    {Title: "Email", Say: "What you sign in with. A letter goes to the new one; the email changes when the link in it is opened.", Fields: []doorField{{Name: "email", Label: "Email", Type: "email", Value: email, Auto: "email"}, current}, Button: "Send the letter"},
-		"password": {Title: "Password", Say: "All your sessions end, in every browser; this one goes on.", Fields: []doorField{current, newPasswordField()}, Button: "Change the password"},
+		"name": {Title: "Name", Fields: []doorField{nameField(name)}, Button: "Change the name"},
+		"email": {Title: "Email", Say: "What you sign in with. A letter goes to the new one; the email changes when the link in it is opened.",
+			Fields: []doorField{{Name: "email", Label: "Email", Type: "email", Value: email, Auto: "email"}, current}, Button: "Send the letter"},
+		"password": {Title: "Password", Say: "All your sessions end, in every browser; this one goes on.",
+			Fields: []doorField{current, newPasswordField()}, Button: "Change the password"},
 	}
 	for edit, d := range forms {
 		d.Action, d.Hidden = "/account", map[string]string{"edit": edit}
@@ -61,7 +63,8 @@ func (s *Server) accountPage(c *gin.Context) {
 
 func (s *Server) drawAccount(c *gin.Context, status int, forms map[string]*door) {
 	k := callerOf(c)
-	body := accountBody{Name: k.account.Name, Email: k.account.Email, HasPassword: k.account.HasPassword, Forms: []*door{forms["name"], forms["email"], forms["password"]}}
+	body := accountBody{Name: k.account.Name, Email: k.account.Email, HasPassword: k.account.HasPassword,
+		Forms: []*door{forms["name"], forms["email"], forms["password"]}}
 	var err error
 	if body.Asked, err = s.store.AskedEmail(c, k.account.ID); err != nil {
 		s.fail(c, err)
@@ -189,7 +192,8 @@ func (s *Server) askNewEmail(c *gin.Context, a store.Account, email string) erro
 }
 
 func newEmailDoor(token string, p store.Pass) *door {
-	return &door{Title: "Confirm the email", Say: "Once it is confirmed, you sign in with " + p.Email + " and no longer with the email before.", Action: "/new-email/" + token, Button: "Confirm it"}
+	return &door{Title: "Confirm the email", Say: "Once it is confirmed, you sign in with " + p.Email + " and no longer with the email before.",
+		Action: "/new-email/" + token, Button: "Confirm it"}
 }
 
 func (s *Server) newEmailPage(c *gin.Context) {
@@ -215,5 +219,6 @@ func (s *Server) newEmail(c *gin.Context) {
 		return
 	}
 	s.later(c, func(ctx context.Context) error { return s.mail.Send(ctx, s.emailChangedLetter(a, old)) })
-	s.drawDoor(c, http.StatusOK, &door{Title: "The email is changed", Say: "From now on you sign in with " + a.Email + ". A letter tells " + old + " of it.", Links: []doorLink{{"To the Desk", "/"}}})
+	s.drawDoor(c, http.StatusOK, &door{Title: "The email is changed",
+		Say: "From now on you sign in with " + a.Email + ". A letter tells " + old + " of it.", Links: []doorLink{{"To the Desk", "/"}}})
 }

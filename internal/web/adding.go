@@ -201,7 +201,8 @@ func (r *request) adding(path document.Path, names ...string) *addForm {
 	f := &addForm{ID: addID(path, ""), Path: string(path), One: columns.One, Columns: strings.Join(names, ",")}
 	for _, name := range names {
 		c := columnOf(columns, name)
-		one := addField{ID: addID(path, name), Name: name, Label: capital(orElse(c.Label != "", c.Label, name)), Longest: c.Input.Longest, Decimal: c.Input.Decimal, Unit: c.Input.Unit, Must: c.Must,
+		one := addField{ID: addID(path, name), Name: name, Label: capital(orElse(c.Label != "", c.Label, name)), Longest: c.Input.Longest,
+			Decimal: c.Input.Decimal, Unit: c.Input.Unit, Must: c.Must,
 			Value: r.problem.Item[name]}
 		for _, choice := range c.Input.Choices {
 			one.Choices = append(one.Choices, choiceView{Label: choice, Value: choice, Chosen: choice == one.Value})

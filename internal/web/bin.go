@@ -76,7 +76,8 @@ func (s *Server) binEdit(c *gin.Context) {
 // mailbox shows what the stand-in for a mail server was given.
 func (s *Server) mailbox(c *gin.Context) {
 	if !onLoopback(c.Request) {
-		s.fail(c, &failure{status: http.StatusForbidden, What: "The stand-in mailbox is shown only on this machine.", Do: "Open Nine Coins under http://127.0.0.1 on the machine that it runs on."})
+		s.fail(c, &failure{status: http.StatusForbidden, What: "The stand-in mailbox is shown only on this machine.",
+			Do: "Open Nine Coins under http://127.0.0.1 on the machine that it runs on."})
 		return
 	}
 	letters, err := s.store.Letters(c, 50)

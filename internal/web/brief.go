@@ -37,7 +37,8 @@ func (r *request) base() string { return "/studies/" + r.id }
 
 func buildBrief(r *request) (any, error) {
 	s, o := r.study(), r.outcome
-	b := briefBody{Base: r.base(), Question: s.Question, Verdict: phrase(o.SayVerdict()), Costs: phrase(o.SayCosts()), Scores: phrase(o.SayScores()), Now: r.runsToday(), May: r.caller.mayEdit("rates"), Next: r.next()}
+	b := briefBody{Base: r.base(), Question: s.Question, Verdict: phrase(o.SayVerdict()), Costs: phrase(o.SayCosts()),
+		Scores: phrase(o.SayScores()), Now: r.runsToday(), May: r.caller.mayEdit("rates"), Next: r.next()}
 	b.Facts = []briefFact{
 		{"Title", "", r.field("title", ""), ""},
 		{"Who asks", "", r.field("company", ""), ""},
@@ -51,7 +52,8 @@ func buildBrief(r *request) (any, error) {
 	codes := slices.Sorted(maps.Keys(s.Rates))
 	for i, code := range codes {
 		path := document.Path("rates").To(code)
-		row := rateRow{Code: code, Rate: r.number(path.To("rate"), "1 "+code+" in "+s.Currency.Code()), On: r.field(path.To("on"), "Day of the rate of "+code), Place: r.placeOf("rates", "the rate of "+code, codes, i)}
+		row := rateRow{Code: code, Rate: r.number(path.To("rate"), "1 "+code+" in "+s.Currency.Code()),
+			On: r.field(path.To("on"), "Day of the rate of "+code), Place: r.placeOf("rates", "the rate of "+code, codes, i)}
 		row.Place.First, row.Place.Last = true, true // they stand in the order of their codes
 		b.Rates = append(b.Rates, row)
 	}

@@ -168,13 +168,15 @@ func turnedAway(c *gin.Context, k *caller, need doors.Need) error {
 	case k.may(need):
 		return nil
 	case !k.signedIn() && k.link == nil:
-		return &failure{status: http.StatusUnauthorized, What: "You are not signed in, or your session was ended.", Do: "Nothing was changed. Sign in, in another tab if something is typed here, and try again."}
+		return &failure{status: http.StatusUnauthorized, What: "You are not signed in, or your session was ended.",
+			Do: "Nothing was changed. Sign in, in another tab if something is typed here, and try again."}
 	case outside && named && c.Param("study") != "":
 		return store.ErrMissing
 	case outside && named:
 		return notFound("There is no such edition.")
 	case outside:
-		return &failure{status: http.StatusForbidden, What: "You are in no workspace at present.", Do: "Make one on your Desk, or ask for an invitation to somebody else's."}
+		return &failure{status: http.StatusForbidden, What: "You are in no workspace at present.",
+			Do: "Make one on your Desk, or ask for an invitation to somebody else's."}
 	}
 	return notAllowed(k, need)
 }
@@ -182,7 +184,8 @@ func turnedAway(c *gin.Context, k *caller, need doors.Need) error {
 // notAllowed says what a role lacks.
 func notAllowed(k *caller, need doors.Need) *failure {
 	if k.link != nil {
-		return &failure{status: http.StatusForbidden, What: "A reading link shows a study and changes nothing.", Do: "Nothing was changed. Ask whoever gave you the link for an invitation if you are to work on it."}
+		return &failure{status: http.StatusForbidden, What: "A reading link shows a study and changes nothing.",
+			Do: "Nothing was changed. Ask whoever gave you the link for an invitation if you are to work on it."}
 	}
 	what := fmt.Sprintf("This needs %s; you are %s in %s.", a(string(doors.Least(need))), a(string(k.seat.Role)), k.seat.Workspace.Name)
 	return &failure{status: http.StatusForbidden, What: what, Do: fmt.Sprintf("Nothing was changed. %s %s. An owner of %s can give you another role.", capital(a(string(k.seat.Role))), k.seat.Role.Can(), k.seat.Workspace.Name)}

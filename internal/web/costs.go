@@ -94,7 +94,8 @@ func buildCosts(r *request) (any, error) {
 	b := costsBody{Base: r.base(), Say: phrase(o.SayCosts()), Was: string(s.Pay), Table: table, Heads: r.heads(), View: view.label,
 		Alt: o.SayCosts().String() + " Month by month, the least costs: " + o.SayLeads() + "."}
 	for _, p := range []projection.Policy{projection.Monthly, projection.Yearly} {
-		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly"}[p], Value: string(p), Chosen: s.Pay == p})
+		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly"}[p],
+			Value: string(p), Chosen: s.Pay == p})
 	}
 	link := func(show string, table bool) string {
 		q := url.Values{}
@@ -123,7 +124,8 @@ func buildCosts(r *request) (any, error) {
 		res := &o.Results[i]
 		b.Totals = append(b.Totals, costCell{Text: s.Currency.Format(res.Schedule.Total), Link: r.base() + "/options/" + res.Option.Key, Least: i == o.Cheapest})
 		if res.Schedule.Beyond > 0 {
-			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid for months after %s, and not counted here.", res.Option.Name, s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
+			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid for months after %s, and not counted here.", res.Option.Name,
+				s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
 		}
 	}
 	if !r.caller.mayEdit("pay") {
@@ -247,7 +249,8 @@ func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
 			continue
 		}
 		v := view.amount(m).Float()
-		line.Values, line.Shown, line.Plans = append(line.Values, &v), append(line.Shown, s.Currency.FormatShort(view.amount(m))), append(line.Plans, m.Receipt.Plan.Name)
+		line.Values, line.Shown, line.Plans = append(line.Values, &v), append(line.Shown, s.Currency.FormatShort(view.amount(m))), append(line.Plans,
+			m.Receipt.Plan.Name)
 		name := m.Receipt.Plan.Name
 		for _, l := range m.Receipt.Lines {
 			if l.Packs > 0 {

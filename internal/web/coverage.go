@@ -63,7 +63,8 @@ func buildCoverage(r *request) (any, error) {
 	o := r.outcome
 	b := coverageBody{Heads: r.heads(), Say: phrase(o.SayCoverage())}
 	b.May = r.caller.mayEdit("needs")
-	about := map[coverage.Level]string{coverage.Must: "an option that misses one is out", coverage.Want: "should be there, but none is out without it", coverage.Bonus: "nice to have"}
+	about := map[coverage.Level]string{coverage.Must: "an option that misses one is out",
+		coverage.Want: "should be there, but none is out without it", coverage.Bonus: "nice to have"}
 	for _, level := range coverage.Levels {
 		g := coverageGroup{Name: map[coverage.Level]string{coverage.Must: "Must", coverage.Want: "Want", coverage.Bonus: "Bonus"}[level], About: about[level]}
 		var keys []string // of the needs of this level: moving stays among them
@@ -77,7 +78,8 @@ func buildCoverage(r *request) (any, error) {
 				continue
 			}
 			path := document.Path("needs").To(n.Feature)
-			row := coverageRow{Name: r.field(path.To("name"), "Name of the need "+n.Name), Note: r.field(path.To("note"), "Note on "+n.Name), Level: r.field(path.To("level"), "Level of "+n.Name),
+			row := coverageRow{Name: r.field(path.To("name"), "Name of the need "+n.Name), Note: r.field(path.To("note"), "Note on "+n.Name),
+				Level:   r.field(path.To("level"), "Level of "+n.Name),
 				Feature: n.Feature, Place: r.placeOf("needs", n.Name, keys, slices.Index(keys, n.Feature))}
 			for at := range o.Results {
 				row.Cells = append(row.Cells, newCell(r, at, i))

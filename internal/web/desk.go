@@ -74,7 +74,8 @@ func (s *Server) drawDeskWith(c *gin.Context, status int, n *notice, fresh deskN
 		s.fail(c, err)
 		return
 	}
-	body := deskBody{Workspace: k.seat.Workspace.Name, May: k.may(doors.ToEdit), Governs: k.may(doors.ToGovern), Role: a(string(k.seat.Role)), Can: k.seat.Role.Can(), Title: asked.Title, New: fresh}
+	body := deskBody{Workspace: k.seat.Workspace.Name, May: k.may(doors.ToEdit), Governs: k.may(doors.ToGovern), Role: a(string(k.seat.Role)),
+		Can: k.seat.Role.Can(), Title: asked.Title, New: fresh}
 	if body.Undo, err = s.wideUndo(c); err != nil {
 		s.fail(c, err)
 		return
@@ -125,7 +126,8 @@ func counted(n int, one, many string) string {
 
 func newDeskStudy(row store.StudyRow) deskStudy {
 	f := row.Facts
-	d := deskStudy{ID: row.ID.String(), Title: row.Title, About: f.About, Changed: row.UpdatedAt.Format("2 Jan 2006"), Verdict: phrase(f.Verdict), Costs: phrase(f.Costs), Face: f.Face}
+	d := deskStudy{ID: row.ID.String(), Title: row.Title, About: f.About, Changed: row.UpdatedAt.Format("2 Jan 2006"), Verdict: phrase(f.Verdict),
+		Costs: phrase(f.Costs), Face: f.Face}
 	for i, fill := range f.Fills {
 		d.Coins = append(d.Coins, newCoin(study.Coin{Number: i + 1, Key: study.CoinNames[i][0], Name: study.CoinNames[i][1], Fill: fill, Fact: f.CoinFacts[i]}, ""))
 	}

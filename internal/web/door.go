@@ -71,7 +71,8 @@ func emailField(value string) doorField {
 }
 
 func newPasswordField() doorField {
-	return doorField{Name: "password", Label: "New password", Type: "password", Auto: "new-password", Hint: fmt.Sprintf("at least %d letters; a few unrelated words do well", doors.LeastPassword)}
+	return doorField{Name: "password", Label: "New password", Type: "password", Auto: "new-password",
+		Hint: fmt.Sprintf("at least %d letters; a few unrelated words do well", doors.LeastPassword)}
 }
 
 func oldPasswordField() doorField {
@@ -156,7 +157,8 @@ func letterLimits(kind, email string, by store.Account) []store.Limit {
 
 // tooManyLetters says how long to wait before another letter is sent.
 func tooManyLetters(wait time.Duration) string {
-	return fmt.Sprintf("Too many letters, to this email or by you: at most %d an hour to one email and %d in all. Wait %s and try again.", lettersOfEmail, lettersOfMember, minutes(wait))
+	return fmt.Sprintf("Too many letters, to this email or by you: at most %d an hour to one email and %d in all. Wait %s and try again.",
+		lettersOfEmail, lettersOfMember, minutes(wait))
 }
 
 // minutes writes a time to wait, in started minutes.
@@ -225,7 +227,8 @@ func inside(next string) string {
 
 // deadPass says why a link that opens once does not open.
 func deadPass(err error) error {
-	why := map[error]string{store.ErrUsed: "It was used before, and opens only once.", store.ErrEnded: "Its time is over.", store.ErrWithdrawn: "It was withdrawn.", store.ErrMissing: "Perhaps a part of the address was lost: copy it whole."}
+	why := map[error]string{store.ErrUsed: "It was used before, and opens only once.", store.ErrEnded: "Its time is over.",
+		store.ErrWithdrawn: "It was withdrawn.", store.ErrMissing: "Perhaps a part of the address was lost: copy it whole."}
 	for cause, words := range why {
 		if errors.Is(err, cause) {
 			return &failure{status: http.StatusGone, What: "This link does not open anything.", Do: words + " Ask whoever sent it for a new one, or sign in."}

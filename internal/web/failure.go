@@ -49,24 +49,30 @@ func (s *Server) fail(c *gin.Context, err error) {
 	switch {
 	case errors.As(err, &f):
 	case errors.As(err, &refused) && refused.Rater != "":
-		f = &failure{status: http.StatusForbidden, What: "A rating is changed by who gave it: " + refused.Rater + ".", Do: "Nothing was changed. You rate under your own name, on Scores."}
+		f = &failure{status: http.StatusForbidden, What: "A rating is changed by who gave it: " + refused.Rater + ".",
+			Do: "Nothing was changed. You rate under your own name, on Scores."}
 	case errors.As(err, &refused):
 		f = notAllowed(callerOf(c), refused.Need)
 	case errors.As(err, &changed):
-		f = &failure{status: http.StatusConflict, What: "That was changed meanwhile.", Do: "Nothing was changed by you. Reload the page to see what stands there now."}
+		f = &failure{status: http.StatusConflict, What: "That was changed meanwhile.",
+			Do: "Nothing was changed by you. Reload the page to see what stands there now."}
 	case errors.Is(err, store.ErrMissing):
-		f = &failure{status: http.StatusNotFound, What: "This study is not here any more.", Do: "It was deleted, perhaps in another tab, or the link is wrong or has ended. Nothing was changed. The Desk lists what there is."}
+		f = &failure{status: http.StatusNotFound, What: "This study is not here any more.",
+			Do: "It was deleted, perhaps in another tab, or the link is wrong or has ended. Nothing was changed. The Desk lists what there is."}
 	case errors.Is(err, context.Canceled):
 		c.Abort() // nobody waits for the answer
 		return
 	case errors.As(err, &newer):
-		f = &failure{status: http.StatusConflict, What: "This study was saved by a newer version of Nine Coins.", Do: "This one leaves it alone. Reload the page in a while, or ask whoever looks after Nine Coins to bring it up to date."}
+		f = &failure{status: http.StatusConflict, What: "This study was saved by a newer version of Nine Coins.",
+			Do: "This one leaves it alone. Reload the page in a while, or ask whoever looks after Nine Coins to bring it up to date."}
 	case store.Full(err):
-		f = resend(c.Request, failure{status: http.StatusInsufficientStorage, What: "The disk of the database is full.", Do: "Nothing was saved. Whoever looks after Nine Coins has to make room on it; what was saved before is there."})
+		f = resend(c.Request, failure{status: http.StatusInsufficientStorage, What: "The disk of the database is full.",
+			Do: "Nothing was saved. Whoever looks after Nine Coins has to make room on it; what was saved before is there."})
 	case store.Away(err):
 		f = away(c.Request)
 	default:
-		f = &failure{status: http.StatusInternalServerError, What: "This page could not be made.", Do: "The console where Nine Coins was started says more. If you were saving something, look whether it is there before you type it again."}
+		f = &failure{status: http.StatusInternalServerError, What: "This page could not be made.",
+			Do: "The console where Nine Coins was started says more. If you were saving something, look whether it is there before you type it again."}
 	}
 	if f.status >= 500 {
 		s.log.Error("failed", "path", loggedPath(c), "error", err)
@@ -76,7 +82,8 @@ func (s *Server) fail(c *gin.Context, err error) {
 
 // away says that the database cannot be reached, and keeps what was sent.
 func away(r *http.Request) *failure {
-	return resend(r, failure{status: http.StatusServiceUnavailable, What: "The database does not answer at present.", Do: "Nine Coins comes back by itself as soon as the database does. If it stays so, look at the console where Nine Coins was started."})
+	return resend(r, failure{status: http.StatusServiceUnavailable, What: "The database does not answer at present.",
+		Do: "Nine Coins comes back by itself as soon as the database does. If it stays so, look at the console where Nine Coins was started."})
 }
 
 // kept are the fields whose text a page may hold that could not save it: those

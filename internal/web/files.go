@@ -31,15 +31,18 @@ func (s *Server) bringIn(c *gin.Context) {
 	var faults formats.Faults
 	switch {
 	case errors.As(err, &faults):
-		f := &failure{status: http.StatusUnprocessableEntity, What: "The file is refused; nothing of it was taken.", Do: orElse(len(faults) == 1, "One fault to mend, by line and field:", "To mend, by line and field:")}
+		f := &failure{status: http.StatusUnprocessableEntity, What: "The file is refused; nothing of it was taken.",
+			Do: orElse(len(faults) == 1, "One fault to mend, by line and field:", "To mend, by line and field:")}
 		for _, fault := range faults {
 			f.Faults = append(f.Faults, fault.String())
 		}
 		s.fail(c, f)
 	case errors.Is(err, context.DeadlineExceeded) && c.Request.Context().Err() != nil:
-		s.fail(c, &failure{status: http.StatusServiceUnavailable, What: fmt.Sprintf("The file could not be taken in within %d minutes.", int(fileIn.Minutes())), Do: "Nothing of it was taken. Try again when less is going on, or bring in less at once."})
+		s.fail(c, &failure{status: http.StatusServiceUnavailable, What: fmt.Sprintf("The file could not be taken in within %d minutes.",
+			int(fileIn.Minutes())), Do: "Nothing of it was taken. Try again when less is going on, or bring in less at once."})
 	case errors.Is(err, store.ErrNotEmpty):
-		s.fail(c, &failure{status: http.StatusUnprocessableEntity, What: "A whole workspace comes only into an empty one.", Do: "Nothing was taken. Make a new workspace on the Desk, and bring the file in there."})
+		s.fail(c, &failure{status: http.StatusUnprocessableEntity, What: "A whole workspace comes only into an empty one.",
+			Do: "Nothing was taken. Make a new workspace on the Desk, and bring the file in there."})
 	case err != nil:
 		s.fail(c, err)
 	case brought.Study != uuid.Nil:

@@ -75,11 +75,13 @@ func buildGrowth(r *request) (any, error) {
 	}
 	for _, d := range o.Model.Drivers() {
 		if own := r.ownDriver(d.Key); d.Derived() && (own != nil || usesSet(d.Formula, set)) {
-			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values[0][d.Key]), End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own})
+			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values[0][d.Key]),
+				End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own})
 		}
 	}
 	for _, d := range s.Own { // one at fault is told all the same
-		if _, known := driver(o, d.Key); !set[d.Key] && (!known || !d.Derived() || slices.Contains(o.Broken, d.Key)) && !slices.ContainsFunc(b.Derived, func(row derivedRow) bool { return row.Own != nil && row.Own.Place.Name == d.Name }) {
+		if _, known := driver(o, d.Key); !set[d.Key] && (!known || !d.Derived() || slices.Contains(o.Broken, d.Key)) && !slices.ContainsFunc(b.Derived,
+			func(row derivedRow) bool { return row.Own != nil && row.Own.Place.Name == d.Name }) {
 			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Formula: d.Formula, Now: "–", End: "–", Own: r.ownDriver(d.Key)})
 		}
 	}
@@ -94,7 +96,8 @@ func buildGrowth(r *request) (any, error) {
 	b.Add.set("growth", "Growth a month", nil)
 	b.AddOwn = r.adding("own_drivers", "name", "unit", "kind", "formula", "about")
 	b.AddOwn.titled("Add a driver of your own")
-	b.AddOwn.set("kind", "Kind", []choiceView{{Label: "a level, such as contacts", Value: string(usage.Stock)}, {Label: "an amount each month, such as sends", Value: string(usage.Flow)}})
+	b.AddOwn.set("kind", "Kind", []choiceView{{Label: "a level, such as contacts", Value: string(usage.Stock)},
+		{Label: "an amount each month, such as sends", Value: string(usage.Flow)}})
 	b.AddOwn.set("formula", "Formula, if it follows from others", nil, driverKeys(o)...)
 	b.AddOwn.set("unit", "Unit, of one", nil)
 	b.AddOwn.set("about", "About it", nil)
@@ -124,7 +127,8 @@ func (r *request) ownDriver(key string) *ownDriver {
 	}
 	d := r.study().Own[at]
 	path := document.Path("own_drivers").To(key)
-	return &ownDriver{Name: r.field(path.To("name"), "Name of "+d.Name), Unit: r.field(path.To("unit"), "Unit of "+d.Name), About: r.field(path.To("about"), "About "+d.Name),
+	return &ownDriver{Name: r.field(path.To("name"), "Name of "+d.Name), Unit: r.field(path.To("unit"), "Unit of "+d.Name),
+		About:   r.field(path.To("about"), "About "+d.Name),
 		Formula: r.field(path.To("formula"), "Formula of "+d.Name), Place: r.placeOf("own_drivers", d.Name, keys, at)}
 }
 

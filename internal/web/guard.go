@@ -85,7 +85,8 @@ func (s *Server) recovered(c *gin.Context) {
 			s.log.Error("panic", "what", p, "path", loggedPath(c), "trace", string(debug.Stack()))
 			c.Abort()
 			if !c.Writer.Written() {
-				s.fail(c, &failure{status: http.StatusInternalServerError, What: "Something went wrong in Nine Coins itself.", Do: "Go back and try again; the console says more."})
+				s.fail(c, &failure{status: http.StatusInternalServerError, What: "Something went wrong in Nine Coins itself.",
+					Do: "Go back and try again; the console says more."})
 			}
 		}
 	}()

@@ -183,7 +183,8 @@ func (s *Server) standsInTheWay(changed *store.ChangedError, step *store.Change)
 	if len(step.Ops) == 1 && step.Ops[0].Do == document.Set {
 		wrong.problem.Message += fmt.Sprintf(" You had changed it from %s to %s.", said.Was, said.To)
 		leave.Do = "Leave " + changed.Shown
-		wrong.problem.Ways = append(wrong.problem.Ways, way{"Put " + said.Was + " there all the same", map[string]string{"op": "put-back", "change": step.ID.String(), "was": changed.Now}})
+		wrong.problem.Ways = append(wrong.problem.Ways, way{"Put " + said.Was + " there all the same",
+			map[string]string{"op": "put-back", "change": step.ID.String(), "was": changed.Now}})
 	}
 	wrong.problem.Ways = append(wrong.problem.Ways, leave)
 	return wrong

@@ -71,7 +71,8 @@ func (s *Server) formsOnly(c *gin.Context) {
 	case r.ContentLength == 0 && (safe || r.Header.Get("Content-Type") == ""): // nothing is sent
 	case err != nil || !wanted || encoding != "" && encoding != "identity":
 		c.Header("Accept", urlencoded+", "+multipart)
-		s.fail(c, &failure{status: http.StatusUnsupportedMediaType, What: "This was sent in a way that is not read here.", Do: "Nothing was changed. Send it as a form does: " + urlencoded + ", or with a file " + multipart + "."})
+		s.fail(c, &failure{status: http.StatusUnsupportedMediaType, What: "This was sent in a way that is not read here.",
+			Do: "Nothing was changed. Send it as a form does: " + urlencoded + ", or with a file " + multipart + "."})
 		c.Abort()
 		return
 	}
@@ -89,7 +90,8 @@ func unfit(c *gin.Context) *failure {
 	r := c.Request
 	for name, values := range r.URL.Query() {
 		if !isText(name) || !allText(values) {
-			return &failure{status: http.StatusBadRequest, What: "This address holds what is no text.", Do: "Nothing was changed. Type it again, or go on from the Desk."}
+			return &failure{status: http.StatusBadRequest, What: "This address holds what is no text.",
+				Do: "Nothing was changed. Type it again, or go on from the Desk."}
 		}
 	}
 	if r.Method != http.MethodPost || c.FullPath() == "/files" {
@@ -112,14 +114,16 @@ func unfit(c *gin.Context) *failure {
 			return tooMuch()
 		}
 		if !isText(name) || !allText(values) {
-			return &failure{status: http.StatusBadRequest, What: "This form holds what is no text: bytes that are no UTF-8, or a NUL.", Do: "Nothing was changed. Type it again rather than pasting it."}
+			return &failure{status: http.StatusBadRequest, What: "This form holds what is no text: bytes that are no UTF-8, or a NUL.",
+				Do: "Nothing was changed. Type it again rather than pasting it."}
 		}
 	}
 	return nil
 }
 
 func tooMuch() *failure {
-	return &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.", Do: fmt.Sprintf("A form may hold %d KB and %d fields. Nothing was changed.", mostForm>>10, mostFields)}
+	return &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.",
+		Do: fmt.Sprintf("A form may hold %d KB and %d fields. Nothing was changed.", mostForm>>10, mostFields)}
 }
 
 func isText(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
@@ -144,7 +148,9 @@ type upload struct {
 func (s *Server) uploaded(c *gin.Context, most int) (upload, error) {
 	f := upload{leave: func() {}}
 	none := &failure{status: http.StatusBadRequest, What: "No file came along.", Do: "Choose a file and send the form again. Nothing was taken."}
-	large := &failure{status: http.StatusRequestEntityTooLarge, What: "That file is too large.", Do: fmt.Sprintf("A price list or a study may hold %d MB, and a whole workspace, which an owner brings in, %d MB. Nothing was taken.", formats.MostBytes>>20, formats.MostWorkspaceBytes>>20)}
+	large := &failure{status: http.StatusRequestEntityTooLarge, What: "That file is too large.",
+		Do: fmt.Sprintf("A price list or a study may hold %d MB, and a whole workspace, which an owner brings in, %d MB. Nothing was taken.",
+			formats.MostBytes>>20, formats.MostWorkspaceBytes>>20)}
 	form, err := c.Request.MultipartReader()
 	if err != nil {
 		return f, none

@@ -15,7 +15,8 @@ import (
 
 func setUpDoor(token, workspace, name, email string) *door {
 	return &door{Title: "Set up Nine Coins", Say: "You are the first here. Name the workspace that studies and price lists are kept in, and make your account: you own it, and invite the others.", Action: "/set-up/" + token,
-		Fields: []doorField{{Name: "workspace", Label: "Workspace", Type: "text", Value: workspace, Auto: "organization", Hint: "usually your company"}, nameField(name), emailField(email), newPasswordField()}, Button: "Begin"}
+		Fields: []doorField{{Name: "workspace", Label: "Workspace", Type: "text", Value: workspace, Auto: "organization",
+			Hint: "usually your company"}, nameField(name), emailField(email), newPasswordField()}, Button: "Begin"}
 }
 
 func (s *Server) setUpPage(c *gin.Context) {

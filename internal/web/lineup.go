@@ -43,7 +43,8 @@ func (s *Server) buildLineUp(r *request) (any, error) {
 		res := &r.outcome.Results[i]
 		o := &res.Option
 		path := document.Path("options").To(o.Key)
-		row := lineUpRow{Key: o.Key, Face: o.Face, Plan: "none", Out: res.Standing.Out, Plans: len(o.Edition.Plans), Does: list(o.Edition.Platform.Does), Place: r.placeOf("options", o.Name, keys, i),
+		row := lineUpRow{Key: o.Key, Face: o.Face, Plan: "none", Out: res.Standing.Out, Plans: len(o.Edition.Plans),
+			Does: list(o.Edition.Platform.Does), Place: r.placeOf("options", o.Name, keys, i),
 			Name: r.field(path.To("name"), "Name of "+o.Name), FaceIs: r.field(path.To("face"), "Face of "+o.Name), Now: r.field(path.To("now"), o.Name+" runs today"),
 			Since: r.field(path.To("observed_on"), "Price list of "+o.Name)}
 		row.FaceIs.Choices, row.Since.Choices = faces(o.Face), listsOf(editions, o)
@@ -57,7 +58,8 @@ func (s *Server) buildLineUp(r *request) (any, error) {
 	var choices []choiceView
 	for i, e := range editions {
 		if i == 0 || editions[i-1].Platform != e.Platform { // its newest
-			choices = append(choices, choiceView{Label: fmt.Sprintf("%s, read %s", e.Name, e.ObservedOn.Format("2 Jan 2006")), Value: e.Platform + " " + e.ObservedOn.Format(time.DateOnly)})
+			choices = append(choices, choiceView{Label: fmt.Sprintf("%s, read %s", e.Name, e.ObservedOn.Format("2 Jan 2006")),
+				Value: e.Platform + " " + e.ObservedOn.Format(time.DateOnly)})
 		}
 	}
 	b.Shelf = len(choices)

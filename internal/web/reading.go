@@ -25,7 +25,8 @@ func (s *Server) read(c *gin.Context) {
 		err = s.beginVisit(c, link)
 	}
 	if err == store.ErrMissing {
-		s.fail(c, &failure{status: http.StatusGone, What: "This link shows nothing.", Do: "It has ended, was withdrawn, or a part of the address was lost. Ask whoever gave it to you for a new one."})
+		s.fail(c, &failure{status: http.StatusGone, What: "This link shows nothing.",
+			Do: "It has ended, was withdrawn, or a part of the address was lost. Ask whoever gave it to you for a new one."})
 		return
 	}
 	if err != nil {
@@ -72,7 +73,8 @@ func (s *Server) buildLinks(r *request, b linksBody) (linksBody, error) {
 		return b, err
 	}
 	for _, l := range all {
-		v := linkView{ID: l.ID.String(), Label: l.Label, By: l.By, Made: l.MadeAt.Format("2 Jan 2006"), Until: lastDay(&l), Names: l.Names, Open: true, State: "open", Opened: "not yet"}
+		v := linkView{ID: l.ID.String(), Label: l.Label, By: l.By, Made: l.MadeAt.Format("2 Jan 2006"), Until: lastDay(&l), Names: l.Names, Open: true,
+			State: "open", Opened: "not yet"}
 		if l.Opened > 0 {
 			v.Opened = orElse(l.Opened == 1, "once, ", fmt.Sprintf("%d times, last ", l.Opened)) + l.OpenedAt.Format("2 Jan 2006, 15:04")
 		}
@@ -107,7 +109,8 @@ func (s *Server) linksEdit(c *gin.Context) {
 		day, bad := time.Parse(time.DateOnly, b.Until)
 		b.Label, b.Problem = judgeTitle(b.Label, "for whom the link is")
 		if b.Problem == "" && (bad != nil || day.Before(s.today()) || day.After(s.today().Add(longestReading))) {
-			b.Problem = fmt.Sprintf("%s is no day from today to %s. Type it like %s.", quoted(b.Until), s.today().Add(longestReading).Format(time.DateOnly), s.today().AddDate(0, 0, 30).Format(time.DateOnly))
+			b.Problem = fmt.Sprintf("%s is no day from today to %s. Type it like %s.", quoted(b.Until),
+				s.today().Add(longestReading).Format(time.DateOnly), s.today().AddDate(0, 0, 30).Format(time.DateOnly))
 		}
 		if b.Problem != "" {
 			s.refuseLink(c, b)

@@ -181,7 +181,8 @@ func explain(l *quote.Line, c money.Currency) []string {
 		how = append(how, "less "+l.Off.String()+" on this term")
 	}
 	if l.OfferMonths > 0 {
-		how = append(how, fmt.Sprintf("offer “%s”: %s off %d of %d %s", l.Offer, l.OfferOff, l.OfferMonths, l.Months, map[bool]string{true: "month", false: "months"}[l.Months == 1]))
+		how = append(how, fmt.Sprintf("offer “%s”: %s off %d of %d %s", l.Offer, l.OfferOff, l.OfferMonths, l.Months,
+			map[bool]string{true: "month", false: "months"}[l.Months == 1]))
 	}
 	if l.Months > 1 {
 		how = append(how, fmt.Sprintf("× %d months", l.Months))

@@ -41,7 +41,8 @@ func sayCharge(e *pricelist.Edition, ch pricelist.Charge) string {
 		}
 		return s + own(cur, ch.Price)
 	case pricelist.Pack:
-		return fmt.Sprintf("%s per started pack of %s %s, %s included", cur.FormatExact(ch.Price.Usual), ch.Size.Format(), units, ch.Included.Format()) + own(cur, ch.Price)
+		return fmt.Sprintf("%s per started pack of %s %s, %s included", cur.FormatExact(ch.Price.Usual), ch.Size.Format(), units,
+			ch.Included.Format()) + own(cur, ch.Price)
 	case pricelist.Stair:
 		parts := make([]string, len(ch.Bands))
 		for i, b := range ch.Bands {

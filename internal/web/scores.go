@@ -111,7 +111,8 @@ func buildScores(r *request) (any, error) {
 	}
 	b.Add = r.adding("criteria", "name", "weight", "note", "source", "best", "worst")
 	b.Add.openWhere(len(s.Criteria) == 0)
-	b.Add.set("source", "How it is known", []choiceView{{Label: "people rate it", Value: string(fit.Rated)}, {Label: "the cost over the horizon", Value: string(fit.Cost)}})
+	b.Add.set("source", "How it is known", []choiceView{{Label: "people rate it", Value: string(fit.Rated)},
+		{Label: "the cost over the horizon", Value: string(fit.Cost)}})
 	b.Add.set("best", "Scores 9 at", nil)
 	b.Add.set("worst", "Scores 0 at", nil)
 	keys := make([]string, len(s.Criteria))
@@ -156,7 +157,8 @@ func buildScores(r *request) (any, error) {
 
 func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRow {
 	path := document.Path("criteria").To(c.ID)
-	row := criterionRow{Name: r.field(path.To("name"), "Name of the criterion "+c.Name), Note: r.field(path.To("note"), "Note on "+c.Name), Weight: r.field(path.To("weight"), "Weight of "+c.Name)}
+	row := criterionRow{Name: r.field(path.To("name"), "Name of the criterion "+c.Name), Note: r.field(path.To("note"), "Note on "+c.Name),
+		Weight: r.field(path.To("weight"), "Weight of "+c.Name)}
 	row.Weight.Unit = ""
 	if c.Source == fit.Cost {
 		row.Scale = &scaleView{Best: r.number(path.To("best"), "Cost that scores 9"), Worst: r.number(path.To("worst"), "Cost that scores 0")}

@@ -64,10 +64,11 @@ func New(ctx context.Context, o Options) (*Server, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v, assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), places: newPlaces(), today: func() time.Time {
-		now := o.Now()
-		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
-	}}
+	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v,
+		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), places: newPlaces(), today: func() time.Time {
+			now := o.Now()
+			return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
+		}}
 	if !Local(s.address) {
 		s.demo = "" // whoever reaches a public address does not sit at this machine
 	}
@@ -105,7 +106,8 @@ func (s *Server) Handler() (http.Handler, error) {
 	}
 	e.NoRoute(s.admit(doors.Anyone), func(c *gin.Context) { s.fail(c, notFound("There is no such page.")) })
 	e.NoMethod(s.admit(doors.Anyone), func(c *gin.Context) {
-		s.fail(c, &failure{status: http.StatusMethodNotAllowed, What: "This page takes no " + quoted(c.Request.Method) + " request.", Do: "It takes " + c.Writer.Header().Get("Allow") + ". Nothing was changed."})
+		s.fail(c, &failure{status: http.StatusMethodNotAllowed, What: "This page takes no " + quoted(c.Request.Method) + " request.",
+			Do: "It takes " + c.Writer.Header().Get("Allow") + ". Nothing was changed."})
 	})
 
 	guard := http.NewCrossOriginProtection()

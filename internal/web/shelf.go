@@ -30,7 +30,8 @@ type shelfRow struct {
 
 func (s *Server) shelfRow(e store.EditionRow) shelfRow {
 	days := int(s.today().Sub(e.ObservedOn).Hours() / 24)
-	r := shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days), Source: e.Source, Currency: e.Currency, UsedIn: "no study"}
+	r := shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days),
+		Source: e.Source, Currency: e.Currency, UsedIn: "no study"}
 	if e.UsedIn == 1 {
 		r.UsedIn = "1 study"
 	} else if e.UsedIn > 1 {

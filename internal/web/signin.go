@@ -64,12 +64,14 @@ func (s *Server) welcome(c *gin.Context, a store.Account, next string) {
 // owner.
 func (s *Server) signInAsDemo(c *gin.Context) {
 	if !onLoopback(c.Request) {
-		s.fail(c, &failure{status: http.StatusForbidden, What: "The demo's owner is there only for whoever sits at this machine.", Do: "Open Nine Coins under http://127.0.0.1 on the machine that it runs on, or sign in with an account of your own."})
+		s.fail(c, &failure{status: http.StatusForbidden, What: "The demo's owner is there only for whoever sits at this machine.",
+			Do: "Open Nine Coins under http://127.0.0.1 on the machine that it runs on, or sign in with an account of your own."})
 		return
 	}
 	a, _, err := s.store.AtDoor(c, s.demo)
 	if errors.Is(err, store.ErrMissing) {
-		err = &failure{status: http.StatusNotFound, What: "The demo's owner has another email by now.", Do: "Sign in with that one; a new password comes by letter to it."}
+		err = &failure{status: http.StatusNotFound, What: "The demo's owner has another email by now.",
+			Do: "Sign in with that one; a new password comes by letter to it."}
 	}
 	if err != nil {
 		s.fail(c, err)
@@ -136,7 +138,8 @@ func (s *Server) forgot(c *gin.Context) {
 		}
 		return s.mail.Send(ctx, s.newPasswordLetter(a, token))
 	})
-	s.drawDoor(c, http.StatusOK, &door{Title: "Look into your mail", Say: "If that email has an account, a letter with a link is on its way to it. The link opens once, within the hour.",
+	s.drawDoor(c, http.StatusOK, &door{Title: "Look into your mail",
+		Say:     "If that email has an account, a letter with a link is on its way to it. The link opens once, within the hour.",
 		Mailbox: s.demo != "", Links: []doorLink{{"Back to signing in", "/sign-in"}}})
 }
 
@@ -153,7 +156,8 @@ func (s *Server) later(c *gin.Context, do func(context.Context) error) {
 }
 
 func newPasswordDoor(token string, p store.Pass) *door {
-	return &door{Title: "Choose a new password", Say: "For " + p.Email + ". All sessions of the account end; then you are signed in here.", Action: "/new-password/" + token,
+	return &door{Title: "Choose a new password", Say: "For " + p.Email + ". All sessions of the account end; then you are signed in here.",
+		Action: "/new-password/" + token,
 		Fields: []doorField{newPasswordField()}, Button: "Keep it and sign in"}
 }
 

@@ -75,7 +75,8 @@ func (s *Server) who(k *caller) *who {
 	case k.link != nil:
 		return &who{Name: k.account.Name, Link: lastDay(k.link)}
 	case k.signedIn():
-		return &who{Name: k.account.Name, Role: string(k.seat.Role), Workspace: k.seat.Workspace.Name, Edits: k.may(doors.ToEdit), Demo: s.demo != "" && k.may(doors.ToGovern)}
+		return &who{Name: k.account.Name, Role: string(k.seat.Role), Workspace: k.seat.Workspace.Name, Edits: k.may(doors.ToEdit),
+			Demo: s.demo != "" && k.may(doors.ToGovern)}
 	}
 	return nil
 }

@@ -74,7 +74,8 @@ func (s *Server) drawWorkspace(c *gin.Context, status int, b workspaceBody, n *n
 		return
 	}
 	for _, m := range members {
-		b.Members = append(b.Members, memberView{m.Person.String(), m.Name, m.Email, string(m.Role), m.Role.Can(), m.JoinedAt.Format("2 Jan 2006"), m.Person == k.seat.Person, rolesWith(m.Role)})
+		b.Members = append(b.Members, memberView{m.Person.String(), m.Name, m.Email, string(m.Role), m.Role.Can(), m.JoinedAt.Format("2 Jan 2006"),
+			m.Person == k.seat.Person, rolesWith(m.Role)})
 	}
 	for _, p := range open {
 		b.Invitations = append(b.Invitations, invitationView{p.ID.String(), p.Email, string(p.Role), p.By, p.EndsAt.Format("2 Jan 2006, 15:04")})
@@ -132,7 +133,8 @@ func (s *Server) workspaceEdit(c *gin.Context) {
 	case errors.Is(err, store.ErrMember):
 		b.Problem = "Whoever has that email is a member already."
 	case errors.Is(err, store.ErrLastOwner):
-		s.drawWorkspace(c, http.StatusUnprocessableEntity, b, &notice{Trouble: true, Text: "Nothing was changed: a workspace needs an owner. Make somebody else owner first."})
+		s.drawWorkspace(c, http.StatusUnprocessableEntity, b, &notice{Trouble: true,
+			Text: "Nothing was changed: a workspace needs an owner. Make somebody else owner first."})
 		return
 	case errors.Is(err, store.ErrMissing):
 		s.drawWorkspace(c, http.StatusConflict, b, &notice{Trouble: true, Text: "Nothing was changed: that was changed meanwhile. What stands here now is current."})
@@ -214,7 +216,8 @@ func (s *Server) workspaces(c *gin.Context) {
 		return
 	}
 	if wait > 0 {
-		s.fail(c, &failure{status: http.StatusTooManyRequests, What: fmt.Sprintf("You have made %d workspaces within a day, which is the most.", workspacesADay), Do: fmt.Sprintf("Nothing was made. Wait %s, or use one that you have.", minutes(wait))})
+		s.fail(c, &failure{status: http.StatusTooManyRequests, What: fmt.Sprintf("You have made %d workspaces within a day, which is the most.",
+			workspacesADay), Do: fmt.Sprintf("Nothing was made. Wait %s, or use one that you have.", minutes(wait))})
 		return
 	}
 	w, err := s.store.NewWorkspace(c, k.account, name)

@@ -105,7 +105,8 @@ func (o *opened) done(r *reading) {
 				r.faults.Add(int(o.node.Items[i].Line), "", "")
 				continue
 			}
-			r.refuse(o.node.Items[i], Join(o.path, Shorten(name, LongestField)), "is not a field here; there are %s", strings.Join(slices.Compact(slices.Sorted(slices.Values(o.known))), ", "))
+			r.refuse(o.node.Items[i], Join(o.path, Shorten(name, LongestField)), "is not a field here; there are %s",
+				strings.Join(slices.Compact(slices.Sorted(slices.Values(o.known))), ", "))
 		}
 	}
 }

@@ -49,7 +49,8 @@ func (w *when[P]) schema(s *object) {
 		s.others = inner.others
 	}
 	field, value := w.condition[0], w.condition[1]
-	s.cases = append(s.cases, map[string]any{"if": map[string]any{"properties": map[string]any{field: map[string]any{"const": value}}, "required": []string{field}},
+	s.cases = append(s.cases, map[string]any{"if": map[string]any{"properties": map[string]any{field: map[string]any{"const": value}},
+		"required": []string{field}},
 		"then": map[string]any{"required": append([]string{}, inner.required...)}})
 	for name := range inner.properties {
 		s.only[[2]string{name, field}] = append(s.only[[2]string{name, field}], value)
@@ -61,7 +62,8 @@ func (w *when[P]) schema(s *object) {
 func (s *object) bars() (all []any) {
 	for _, key := range slices.SortedFunc(maps.Keys(s.only), func(a, b [2]string) int { return strings.Compare(a[0]+a[1], b[0]+b[1]) }) {
 		name, field := key[0], key[1]
-		all = append(all, map[string]any{"if": map[string]any{"required": []string{name}}, "then": map[string]any{"properties": map[string]any{field: map[string]any{"enum": s.only[key]}}}})
+		all = append(all, map[string]any{"if": map[string]any{"required": []string{name}},
+			"then": map[string]any{"properties": map[string]any{field: map[string]any{"enum": s.only[key]}}}})
 	}
 	return all
 }

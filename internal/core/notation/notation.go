@@ -64,7 +64,8 @@ var Quantity = document.Notation[usage.Quantity]{
 func Share(least, most money.Share) document.Notation[money.Share] {
 	n := document.Between(document.Notation[money.Share]{
 		Parse: money.ParseShare, Typed: Plainly(money.ParseShare), Text: money.Share.String, Show: money.Share.Grouped,
-		As: document.IsText, Also: document.IsNumber, Input: document.Input{Decimal: true, Unit: "%", Longest: 40}, Schema: map[string]any{"pattern": `^-?[0-9]+(\.[0-9]{1,4})?%?$`},
+		As: document.IsText, Also: document.IsNumber, Input: document.Input{Decimal: true, Unit: "%",
+			Longest: 40}, Schema: map[string]any{"pattern": `^-?[0-9]+(\.[0-9]{1,4})?%?$`},
 	}, least, most)
 	n.Want = fmt.Sprintf("a share from %s to %s, such as \"15%%\"", least, most)
 	return n

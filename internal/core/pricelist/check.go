@@ -17,7 +17,8 @@ func (f Fault) String() string { return f.Path + ": " + f.Problem }
 
 // Reserved names stand for fields of charges and bands, so no term may use
 // one as its key: a term's own prices are stated under its key.
-var Reserved = []string{"key", "label", "kind", "meter", "included", "at_least", "size", "each", "bands", "above", "optional", "price", "to", "waived_on", "rate", "floor", "cap"}
+var Reserved = []string{"key", "label", "kind", "meter", "included", "at_least", "size", "each", "bands", "above", "optional", "price", "to",
+	"waived_on", "rate", "floor", "cap"}
 
 // checker gathers faults under a path.
 type checker struct{ faults []Fault }

@@ -74,7 +74,8 @@ func fieldsBy(by Rules) *document.Table[Edition] {
 
 // listOf is a list whose items are told apart by a key.
 func listOf[P, T any](name, one string, most int, at func(*P) *[]T, key func(*T) string, must bool, of document.Parts[T]) document.Part[P] {
-	return document.List(name, document.Of(at, document.Items[P, T]{Key: key, Name: func(_ *P, t *T) string { return key(t) }, One: one, Most: most, Must: must}), of)
+	return document.List(name, document.Of(at, document.Items[P, T]{Key: key, Name: func(_ *P, t *T) string { return key(t) }, One: one, Most: most,
+		Must: must}), of)
 }
 
 // table holds what differs by the rules.
@@ -177,7 +178,8 @@ func (t table) charge() document.Parts[Charge] {
 			document.Field("at_least", "at least", t.quantity, func(c c) *usage.Quantity { return &c.AtLeast }),
 			document.Absent("each", func(c c) { c.Each = 1 }),
 			document.Field("each", "each", each, func(c c) *int64 { return &c.Each })}, price...)...),
-		of(Pack, append(document.Parts[Charge]{meter, included, document.Field("size", "size", aboveZero(t.quantity), func(c c) *usage.Quantity { return &c.Size }, document.Must)}, price...)...),
+		of(Pack, append(document.Parts[Charge]{meter, included, document.Field("size", "size", aboveZero(t.quantity),
+			func(c c) *usage.Quantity { return &c.Size }, document.Must)}, price...)...),
 		of(Stair, meter,
 			document.List("bands", document.Of(func(c c) *[]Band { return &c.Bands }, document.Items[Charge, Band]{
 				Key: bandKey, Name: func(_ c, b *Band) string { return bandKey(b) }, One: "band", Most: 300, Must: true}), t.band()),
@@ -201,7 +203,8 @@ func pricedAt[P any](at func(*P) *Price) document.Parts[P] {
 
 var each = document.Between(document.Notation[int64]{
 	Parse: func(s string) (int64, error) { return strconv.ParseInt(s, 10, 64) }, Text: func(n int64) string { return strconv.FormatInt(n, 10) },
-	Want: "a whole number from 1 to 1000000000", As: document.IsNumber, Input: document.Input{Decimal: true, Longest: 12}, Schema: map[string]any{"type": "integer", "minimum": 1, "maximum": 1_000_000_000},
+	Want: "a whole number from 1 to 1000000000", As: document.IsNumber, Input: document.Input{Decimal: true,
+		Longest: 12}, Schema: map[string]any{"type": "integer", "minimum": 1, "maximum": 1_000_000_000},
 }, 1, 1_000_000_000)
 
 func aboveZero(n document.Notation[usage.Quantity]) document.Notation[usage.Quantity] {

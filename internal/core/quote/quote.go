@@ -208,7 +208,8 @@ func (r *Receipt) settle(a Ask) error {
 		rate, ok := a.Basis.Rates[c.From.Code()]
 		if !ok {
 			r.Priced = false
-			r.Reasons = append(r.Reasons, Reason{Kind: NoRate, Text: fmt.Sprintf("prices are in %s and the study has no rate from %s to %s", c.From.Code(), c.From.Code(), c.To.Code())})
+			r.Reasons = append(r.Reasons, Reason{Kind: NoRate, Text: fmt.Sprintf("prices are in %s and the study has no rate from %s to %s",
+				c.From.Code(), c.From.Code(), c.To.Code())})
 		}
 		c.Rate, c.On = rate.Rate, rate.On
 	}

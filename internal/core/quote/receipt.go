@@ -145,7 +145,8 @@ func (r Reason) String() string {
 		return "closed to new customers"
 	case MustMissing:
 		if r.Has == pricelist.Partly || r.Has == pricelist.Announced {
-			return fmt.Sprintf("%s only %s", pricelist.FeatureName(r.Feature), map[pricelist.Has]string{pricelist.Partly: "in part", pricelist.Announced: "announced"}[r.Has])
+			return fmt.Sprintf("%s only %s", pricelist.FeatureName(r.Feature),
+				map[pricelist.Has]string{pricelist.Partly: "in part", pricelist.Announced: "announced"}[r.Has])
 		}
 		return "no " + pricelist.FeatureName(r.Feature)
 	case MustNotKnown:

@@ -65,7 +65,8 @@ func (o *Outcome) coins() {
 		tried++
 		served += count(r.Schedule.Serves())
 	}
-	set(1, count(s.Company != "")+count(s.Question != "")+count(!s.Currency.IsZero())+count(s.Horizon > 0)+count(s.Budget > 0)+count(now > 0), 6, plural(s.Horizon, "month"))
+	set(1, count(s.Company != "")+count(s.Question != "")+count(!s.Currency.IsZero())+count(s.Horizon > 0)+count(s.Budget > 0)+count(now > 0), 6,
+		plural(s.Horizon, "month"))
 	set(2, count(len(o.Results) >= 2)+count(now > 0), 2, plural(len(o.Results), "option"))
 	set(3, known, cells, plural(len(s.Needs), "need"))
 	fact := "all fresh"

@@ -68,7 +68,8 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 		all = append(all, Attention{"coverage", r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
 	}
 	if r.In() && s.Budget > 0 && r.Standing.Place == 1 && r.Schedule.Total > s.Budget {
-		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name, s.Currency.FormatWhole(r.Schedule.Total-s.Budget)), "See its costs"})
+		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name,
+			s.Currency.FormatWhole(r.Schedule.Total-s.Budget)), "See its costs"})
 	}
 	switch missing := r.missingRatings(); {
 	case missing == 1 && r.In():

@@ -63,7 +63,10 @@ func Fields(from Sources) *document.Table[Study] {
 		document.Field("budget", "Budget", notation.Budget, func(s s) *money.Amount { return &s.Budget }, edits),
 		document.Field("patience_days", "Patience, in days", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
 		document.List("rates", document.Items[Study, exchange]{
-			Get: exchanges, Set: setExchanges, Key: func(e *exchange) string { return e.code }, Name: func(_ s, e *exchange) string { return e.code }, One: "rate", Most: 40},
+			Get: exchanges, Set: setExchanges, Key: func(e *exchange) string { return e.code }, Name: func(_ s,
+				e *exchange) string {
+				return e.code
+			}, One: "rate", Most: 40},
 			exchangeParts(from.Latest), edits),
 	}
 	parts = append(parts, driversOf(func(s s) *[]Setting { return &s.Drivers }, func(s s) *[]usage.Driver { return &s.Own })...)
@@ -72,7 +75,10 @@ func Fields(from Sources) *document.Table[Study] {
 			Key: func(n *coverage.Need) string { return n.Feature }, Name: func(_ s, n *coverage.Need) string { return n.Name }, One: "need", Most: 200,
 			New: func(s) coverage.Need { return coverage.Need{Level: coverage.Want} }}), needParts(), edits),
 		document.List("options", document.Of(func(s s) *[]Option { return &s.Options }, document.Items[Study, Option]{
-			Key: func(o *Option) string { return o.Key }, Name: func(_ s, o *Option) string { return orElse(o.Name, o.Key) }, One: "option", Most: orMore(from.WithBin), Must: true,
+			Key: func(o *Option) string { return o.Key }, Name: func(_ s,
+				o *Option) string {
+				return orElse(o.Name, o.Key)
+			}, One: "option", Most: orMore(from.WithBin), Must: true,
 			Here: "in the line-up", Gone: "in the bin", New: newOption, Rekey: func(o *Option, key string) { o.Key = key }}), optionParts(from), edits),
 		document.List("criteria", document.Of(func(s s) *[]fit.Criterion { return &s.Criteria }, document.Items[Study, fit.Criterion]{
 			Key: func(c *fit.Criterion) string { return c.ID }, Name: func(_ s, c *fit.Criterion) string { return c.Name }, One: "criterion", Most: 60,
@@ -144,7 +150,8 @@ func settingParts() document.Parts[Setting] {
 	return document.Parts[Setting]{
 		document.Field("driver", "driver", document.Key, func(d *Setting) *string { return &d.Driver }, document.Must),
 		document.Field("now", "", notation.Quantity, func(d *Setting) *usage.Quantity { return &d.Path.Now }, document.Must, document.Needs(toEdit)),
-		document.Field("growth", "growth a month", notation.Share(usage.LeastGrowth, usage.MostGrowth), func(d *Setting) *money.Share { return &d.Path.Growth }, document.Always, document.Needs(toEdit)),
+		document.Field("growth", "growth a month", notation.Share(usage.LeastGrowth, usage.MostGrowth),
+			func(d *Setting) *money.Share { return &d.Path.Growth }, document.Always, document.Needs(toEdit)),
 	}
 }
 
@@ -167,7 +174,8 @@ func needParts() document.Parts[coverage.Need] {
 		document.Then(func(n *coverage.Need) { n.ID = n.Feature }),
 		document.Field("name", "name", notation.Title(80), func(n *coverage.Need) *string { return &n.Name }, document.Must, edits),
 		document.Field("note", "note", notation.Note(200), func(n *coverage.Need) *string { return &n.Note }, edits),
-		document.Field("level", "level", document.Among(coverage.Must, coverage.Want, coverage.Bonus), func(n *coverage.Need) *coverage.Level { return &n.Level }, document.Must, edits),
+		document.Field("level", "level", document.Among(coverage.Must, coverage.Want, coverage.Bonus),
+			func(n *coverage.Need) *coverage.Level { return &n.Level }, document.Must, edits),
 	}
 }
 

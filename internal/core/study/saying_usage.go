@@ -46,7 +46,8 @@ func (o *Outcome) SayPrices() Phrase {
 	}
 	a, b := &o.Results[low], &o.Results[high]
 	c := o.Study.Currency
-	p := say("In *%s* the plans that meet every must cost from *%s* a month (%s on %s)", o.Study.Start.String(), c.Format(a.Monthly(0)), a.Option.Name, a.Today.Plan.Name)
+	p := say("In *%s* the plans that meet every must cost from *%s* a month (%s on %s)", o.Study.Start.String(), c.Format(a.Monthly(0)),
+		a.Option.Name, a.Today.Plan.Name)
 	if low != high {
 		p = append(p, say(" to *%s* (%s on %s)", c.Format(b.Monthly(0)), b.Option.Name, b.Today.Plan.Name)...)
 	}

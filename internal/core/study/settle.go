@@ -239,7 +239,8 @@ func Canonical(c document.Change) (document.Change, []Option) {
 
 // anyRating reads ratings whether they hold names or keys of people.
 var anyRating = document.Item(document.Parts[fit.Rating]{
-	document.Field("rater", "rater", document.Notation[string]{Parse: func(s string) (string, error) { return s, nil }, Text: func(s string) string { return s }, Want: "a rater", As: document.IsText},
+	document.Field("rater", "rater", document.Notation[string]{Parse: func(s string) (string, error) { return s, nil },
+		Text: func(s string) string { return s }, Want: "a rater", As: document.IsText},
 		func(r *fit.Rating) *string { return &r.Rater }, document.Must),
 	ratingParts(false)[1], ratingParts(false)[2], ratingParts(false)[3], ratingParts(false)[4],
 })

@@ -33,7 +33,10 @@ func driversOf[P any](set func(*P) *[]Setting, own func(*P) *[]usage.Driver) doc
 			Name: func(p *P, d *Setting) string { return nameOfDriver(d.Driver, *own(p)) }}), settingParts(), edits),
 		document.List("own_drivers", document.Of(own, document.Items[P, usage.Driver]{
 			Key: func(d *usage.Driver) string { return d.Key }, Name: func(_ *P, d *usage.Driver) string { return d.Name }, One: "driver", Most: 40,
-			New: func(*P) usage.Driver { return usage.Driver{Kind: usage.Stock} }, Rekey: func(d *usage.Driver, key string) { d.Key = freshDriver(key) }}), driverParts(), edits),
+			New: func(*P) usage.Driver { return usage.Driver{Kind: usage.Stock} }, Rekey: func(d *usage.Driver,
+				key string) {
+				d.Key = freshDriver(key)
+			}}), driverParts(), edits),
 		document.Check(func(p *P, tell tells) {
 			for _, d := range *own(p) {
 				if _, standard := usage.InCatalogue(d.Key); standard {

@@ -73,7 +73,8 @@ func (o *Outcome) SayVerdict() Phrase {
 	if o.Pick.Dearer == 0 {
 		return append(p, say("costs no more than the cheapest: *%s* over %s.", s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
 	}
-	return append(p, say("costs *%s* more than the cheapest, %s, over %s.", s.Currency.FormatWhole(o.Pick.Dearer), o.name(o.Cheapest), plural(s.Horizon, "month"))...)
+	return append(p, say("costs *%s* more than the cheapest, %s, over %s.", s.Currency.FormatWhole(o.Pick.Dearer), o.name(o.Cheapest),
+		plural(s.Horizon, "month"))...)
 }
 
 func (o *Outcome) whyNoPick() string {

@@ -104,7 +104,8 @@ func (m *Model) order(byKey map[string]Driver) error {
 			for _, name := range f.Names() {
 				needed, ok := byKey[name]
 				if !ok {
-					return &DriverError{d.Key, 0, &FormulaError{Formula: d.Formula, Column: strings.Index(d.Formula, name) + 1, Reason: fmt.Sprintf("there is no driver %q", name)}}
+					return &DriverError{d.Key, 0, &FormulaError{Formula: d.Formula, Column: strings.Index(d.Formula, name) + 1,
+						Reason: fmt.Sprintf("there is no driver %q", name)}}
 				}
 				if err := visit(needed, way); err != nil {
 					return err
