@@ -274,6 +274,7 @@ func (f *addForm) titled(title string) {
 // place is where an item stands in its list, with what moves and removes it.
 type place struct {
 	Path, Name string
+	Remove     string // path of what is removed: the item, or what it belongs to
 	Up, Down   string // keys before which it goes; "" for last
 	First      bool
 	Last       bool
@@ -284,6 +285,7 @@ type place struct {
 // some keys.
 func (r *request) placeOf(list document.Path, name string, keys []string, at int) place {
 	p := place{Path: string(list.To(keys[at])), Name: name, First: at == 0, Last: at == len(keys)-1, May: r.caller.mayEdit(list)}
+	p.Remove = p.Path
 	if at > 0 {
 		p.Up = keys[at-1]
 	}

@@ -71,6 +71,9 @@ func buildGrowth(r *request) (any, error) {
 		row.Now = r.number(path.To("now"), d.Name+" in "+s.Start.String())
 		row.Growth = r.field(path.To("growth"), "Growth of "+strings.ToLower(d.Name)+" a month, in percent")
 		row.Place, row.Own = r.placeOf("drivers", d.Name, keys, i), r.ownDriver(d.Key)
+		if row.Own != nil { // which goes as a whole
+			row.Place.Remove = row.Own.Place.Path
+		}
 		b.Rows = append(b.Rows, row)
 	}
 	for _, d := range o.Model.Drivers() {
