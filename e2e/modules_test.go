@@ -68,6 +68,32 @@ func TestEditsInARowDoNotGetInEachOthersWay(t *testing.T) {
 	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`))
 }
 
+// TestEditsAreQuickerThanTheServer types on in fields, and into the form that adds,
+// before what was sent from them is answered.
+func TestEditsAreQuickerThanTheServer(t *testing.T) {
+	v := visit(t, 1280, 1000)
+	v.open("growth")
+	v.do(chromedp.Evaluate[chromedp.Void](`(() => { const soon = window.fetch; window.fetch = (...all) => new Promise((answer) => setTimeout(() => answer(soon(...all)), 700)); })()`))
+	v.change("drivers-contacts-now", "7,000")
+	v.change("drivers-contacts-growth", "3")
+	v.change("drivers-contacts-now", "7,500")
+	v.change("drivers-contacts-growth", "4")
+	v.do(focus("drivers-contacts-now"), chromedp.KeyEvent("8"))
+	v.await(`document.getElementById("drivers-contacts-growth").defaultValue === "4"`)
+	assert.Contains(t, lead(v), "from 7,500 to")
+	assert.Contains(t, see[string](v, `document.getElementById("drivers-contacts-now").value`), "8", "what is half typed stays")
+	assert.Zero(t, see[int](v, `document.querySelectorAll(".problem").length`))
+	v.do(chromedp.KeyEvent(kb.Escape), chromedp.Evaluate[chromedp.Void](`document.getElementById("add-own_drivers-more").open = true`))
+	for _, name := range []string{"Trays", "Boxes"} {
+		v.do(chromedp.Evaluate[chromedp.Void](`document.getElementById("add-own_drivers-name").focus(); document.getElementById("add-own_drivers-name").select()`), chromedp.KeyEvent(name))
+		if name == "Trays" {
+			v.do(chromedp.Evaluate[chromedp.Void](`document.getElementById("add-own_drivers-unit").value = "one"`), chromedp.KeyEvent(kb.Enter))
+		}
+	}
+	v.await(`document.getElementById("drivers-trays-now") !== null`)
+	assert.Equal(t, "Boxes", see[string](v, `document.getElementById("add-own_drivers-name").value`), "the next is being typed already")
+}
+
 func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")

@@ -78,6 +78,10 @@ func (s *Server) set(c *gin.Context, at store.Editing, ch change) (*refusal, err
 			return way{"Save " + reading, map[string]string{"op": "set", "path": ch.Path, "was": ch.Was, "value": reading}}, err == nil
 		}), nil
 	}
+	// What was sent before and is not answered yet is told as it was typed.
+	if was, err := table.Typed(*st, path, ch.Was); err == nil && ch.Was != "" {
+		ch.Was = was
+	}
 	return saved(c, s.store.Edit(c, at, document.Change{{Do: document.Set, Path: path, Was: ch.Was, To: to}}), idOf(path), ch.Value)
 }
 

@@ -14,7 +14,8 @@ export function isDirty(control) {
   return control.matches("input:not([type=hidden], [type=file]), textarea") && control.value !== control.defaultValue;
 }
 
-export function morph(part, fresh, answered) {
+// settled is what was sent and is answered now, as it was sent; null for nothing.
+export function morph(part, fresh, settled) {
   const typed = [...part.querySelectorAll("input, select, textarea")].filter((control) => control.id && isDirty(control)).map(taken);
   Idiomorph.morph(part, fresh.innerHTML, {
     morphStyle: "innerHTML",
@@ -23,14 +24,19 @@ export function morph(part, fresh, answered) {
       beforeAttributeUpdated: (name, node) => !(name === "open" && node.matches("details, dialog")),
     },
   });
-  for (const one of typed) if (one.answers !== answered) putBack(one);
+  for (const one of typed) {
+    const answered = settled !== null && one.answers === answers(settled);
+    // What was typed, or sent, after that is not answered yet and stays.
+    if (!answered) putBack(one);
+    else if (one.value !== settled.get(one.name)) putBack({ ...one, was: undefined, sent: one.sent === settled.get(one.name) ? undefined : one.sent });
+  }
   // An answer with something wrong in it opens the panel in which that is told.
   part.querySelector("details:not([open]) [aria-invalid]")?.closest("details").setAttribute("open", "");
 }
 
 function taken(control) {
   return {
-    id: control.id, value: control.value, checked: control.checked, sent: control.dataset.sent,
+    id: control.id, name: control.name, value: control.value, checked: control.checked, sent: control.dataset.sent,
     answers: control.form ? answers(new FormData(control.form)) : "", was: control.form?.elements.was?.value,
   };
 }

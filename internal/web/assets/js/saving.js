@@ -39,6 +39,8 @@ export function startSaving(afterSwap) {
       field.dataset.sent = field.value;
       field.classList.add("saving");
     }
+    if (form.matches("[data-add]") && form.contains(document.activeElement)) beginNext(form.id);
+    for (const control of form.matches("[data-add]") ? form.querySelectorAll("[name^='item.']") : []) control.dataset.sent = control.value;
     if (data.has("value")) {
       const key = answers(data);
       if (underway.has(key)) data.set("was", underway.get(key));
@@ -61,6 +63,13 @@ export function startSaving(afterSwap) {
   });
   document.querySelector("[data-snag-again]")?.addEventListener("click", () => sendWaiting(afterSwap));
   document.querySelector("[data-snag-close]")?.addEventListener("click", () => { snag().hidden = true; });
+}
+
+// beginNext goes to the first field of a form that adds: what is typed there next takes the place of what was.
+function beginNext(id) {
+  const first = document.querySelector(`#${CSS.escape(id)} :is(input:not([type=hidden]), select)`);
+  first?.focus();
+  first?.select?.();
 }
 
 // inTurn runs work after all that was asked for before it: saves and looks go out one after the other,
@@ -87,7 +96,7 @@ function send(save, afterSwap, again = false) {
       }
       waiting.delete(key);
       pause = 0;
-      if (!swap(page, answers(save.data))) {
+      if (!swap(page, save.data)) {
         // Signed out, or the study is in the bin: what was typed can be saved once that is mended.
         if (save.data.has("value") && (answer.status === 401 || answer.status === 404)) waiting.set(key, save);
         complain(page.querySelector("[data-failure-text]")?.textContent ?? `Not saved: the server answered ${answer.status}.`, page.querySelector("[data-failure] .lead-in")?.textContent);
@@ -96,7 +105,7 @@ function send(save, afterSwap, again = false) {
       if (waiting.size === 0) snag().hidden = true;
       else sendWaiting(afterSwap);
       afterSwap();
-      if (save.adds && answer.ok) document.querySelector(`#${CSS.escape(save.adds)} :is(input:not([type=hidden]), select)`)?.focus();
+      if (save.adds && document.activeElement === document.body) beginNext(save.adds);
       tell(answer.ok);
     } catch (error) {
       if (!(error instanceof TypeError)) throw error;
@@ -132,7 +141,7 @@ function samePlace(page) {
 // Makes the parts that both pages have alike; false where the answer is no such page. A field that is being
 // typed in keeps its text, and what it was begun from, so that a save over somebody else's value is told;
 // unless the answer is to that very field.
-export function swap(page, answered = null) {
+export function swap(page, settled = null) {
   const parts = [...document.querySelectorAll("[data-part]")];
   if (!samePlace(page)) return false;
   const at = document.activeElement;
@@ -142,7 +151,7 @@ export function swap(page, answered = null) {
   swapping = true;
   for (const part of parts) {
     const fresh = page.querySelector(`[data-part="${part.dataset.part}"]`);
-    if (fresh) morph(part, fresh, answered);
+    if (fresh) morph(part, fresh, settled);
     if (fresh?.dataset.last !== undefined) Object.assign(part.dataset, { last: fresh.dataset.last, lastSays: fresh.dataset.lastSays });
   }
   swapping = false;
