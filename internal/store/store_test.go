@@ -280,6 +280,10 @@ func TestAnEditThatCannotBeComputedIsKeptAndTold(t *testing.T) {
 		assert.ErrorAs(t, testkit.Set(ctx, s, e, path, spot.Text, to), &refused, path)
 	}
 	assert.Equal(t, before, load(t, s, e))
+	assert.ErrorAs(t, testkit.Set(ctx, s, e, "rates.GBP.on", "2026-11-20", "2027-11-20"), &refused, "files do not take a day to come, so it would not come in again")
+	insert := document.Op{Do: document.Insert, Path: "rates.CHF", To: `{"currency": "CHF", "rate": "1.05", "on": "2027-11-20"}`}
+	assert.ErrorAs(t, s.Edit(ctx, e, document.Change{insert}), &refused)
+	require.NoError(t, testkit.Set(ctx, s, e, "rates.GBP.on", "2026-11-20", "2026-11-21"))
 }
 
 func TestDeletedStudiesAreMissingUntilTheyAreBroughtBack(t *testing.T) {

@@ -3,6 +3,7 @@ package study
 import (
 	"fmt"
 	"slices"
+	"time"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
@@ -35,6 +36,8 @@ func Settle(s Study, c document.Change) (document.Change, error) {
 			list = steps[0]
 		}
 		switch {
+		case list == "rates" && s.isToCome(op):
+			return nil, &document.InvalidError{Path: op.Path, Problem: "is of a day that is in the future"}
 		case list == "ratings" && op.Do == document.Remove:
 			if !slices.ContainsFunc(s.Ratings, func(r fit.Rating) bool { return RatingKey(&r) == steps[1] }) && loses(gone, steps[1]) {
 				continue // it went before its option did
@@ -62,6 +65,19 @@ func Settle(s Study, c document.Change) (document.Change, error) {
 	}
 	return settled, nil
 }
+
+// isToCome reports whether an edit gives a rate a day that has not come
+// anywhere on earth.
+func (s *Study) isToCome(op document.Op) bool {
+	on := op.To
+	if e, err := exchangeTable.ReadItem(op.To); op.Do == document.Insert && err == nil {
+		on = document.Day.Text(e.On)
+	}
+	day, err := document.Day.Parse(on)
+	return err == nil && !s.Today.IsZero() && day.After(s.Today.AddDate(0, 0, 1))
+}
+
+var exchangeTable = document.Item(exchangeParts(time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC)))
 
 // leaving returns what a change removes, as "list/key".
 func leaving(c document.Change) map[string]bool {
