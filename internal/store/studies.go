@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -153,22 +154,10 @@ func likeAny(text string) string {
 // Studies lists a page of a workspace's studies, the newest change first. Facts
 // that are not of this day are worked out again.
 func (s *Store) Studies(ctx context.Context, workspace uuid.UUID, today time.Time, p Page) ([]StudyRow, error) {
-	rows, err := s.pool.Query(ctx, `select id, title, updated_at, facts from documents
-		where workspace_id = $1 and kind = 'study' and deleted_at is null and lower(title) like $2
-		and ($3 = '00000000-0000-0000-0000-000000000000'::uuid or (updated_at, id) < (select updated_at, id from documents where workspace_id = $1 and id = $3))
-		order by updated_at desc, id desc limit $4`, workspace, likeAny(p.Title), p.Before, p.Most)
-	if err != nil {
-		return nil, err
+	all, err := s.titled(ctx, workspace, p, latest)
+	if err == nil && p.Title != "" && len(all) < p.Most { // a rarer word
+		all, err = s.titled(ctx, workspace, p, 0)
 	}
-	all, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (StudyRow, error) {
-		var one StudyRow
-		var facts *string
-		err := r.Scan(&one.ID, &one.Title, &one.UpdatedAt, &facts)
-		if facts != nil && err == nil {
-			_ = json.Unmarshal([]byte(*facts), &one.Facts) // those that cannot be read are worked out again
-		}
-		return one, err
-	})
 	if err != nil {
 		return nil, err
 	}
@@ -180,6 +169,34 @@ func (s *Store) Studies(ctx context.Context, workspace uuid.UUID, today time.Tim
 		}
 	}
 	return all, nil
+}
+
+// latest is how many studies are looked through for a title one by one, the
+// newest first, before an index is asked.
+const latest = 300
+
+// titled looks a page of studies up among the newest so many; 0: among all.
+func (s *Store) titled(ctx context.Context, workspace uuid.UUID, p Page, among int) ([]StudyRow, error) {
+	const newest = "order by updated_at desc, id desc limit "
+	from := `documents where workspace_id = $1 and kind = 'study' and deleted_at is null
+		and ($3 = '00000000-0000-0000-0000-000000000000'::uuid or (updated_at, id) < (select updated_at, id from documents where workspace_id = $1 and id = $3)) `
+	sql := "select id, title, updated_at, facts from " + from + "and lower(title) like $2 " + newest + "$4"
+	if among > 0 {
+		sql = "select id, title, updated_at, facts from (select * from " + from + newest + strconv.Itoa(among) + ") d where lower(title) like $2 " + newest + "$4"
+	}
+	rows, err := s.pool.Query(ctx, sql, workspace, likeAny(p.Title), p.Before, p.Most)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(r pgx.CollectableRow) (StudyRow, error) {
+		var one StudyRow
+		var facts *string
+		err := r.Scan(&one.ID, &one.Title, &one.UpdatedAt, &facts)
+		if facts != nil && err == nil {
+			_ = json.Unmarshal([]byte(*facts), &one.Facts) // those that cannot be read are worked out again
+		}
+		return one, err
+	})
 }
 
 // newFacts works a study's facts out and keeps them, unless it was changed
