@@ -5,7 +5,6 @@ import (
 	"math"
 
 	"ninecoins/internal/core/money"
-	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 )
 
@@ -186,7 +185,7 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 	for _, step := range r.Schedule.Steps {
 		one := outcomeStep{Month: s.Month(step.Month).ISO(), From: step.From.Key, To: step.To.Key, Delta: step.Delta, Why: []string{}}
 		for _, cause := range step.Causes {
-			one.Why = append(one.Why, causeOf(cause))
+			one.Why = append(one.Why, string(cause.Kind))
 		}
 		out.Steps = append(out.Steps, one)
 	}
@@ -212,8 +211,6 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 	}
 	return out
 }
-
-func causeOf(c projection.Cause) string { return string(c.Kind) }
 
 func monthOf(s *study.Study, r *study.Result, t int) outcomeMonth {
 	m := &r.Schedule.Months[t]

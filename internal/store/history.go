@@ -177,19 +177,19 @@ func (s *Store) Makers(ctx context.Context, workspace, study uuid.UUID) (map[uui
 // nil where there is none. If something else stands there by now, it is
 // refused with a [*ChangedError] beside the change.
 func (s *Store) Undo(ctx context.Context, e Editing) (*Change, error) {
-	return s.walk(ctx, e, undoOrder, document.Change.Inverse, document.Change.Inverse,
+	return s.walk(ctx, e, undoOrder, document.Change.Inverse,
 		"update changes set undone_at = now(), touched_at = clock_timestamp(), lapsed = false, ops = $2 where id = $1")
 }
 
 // Redo makes the change again that one undid last, under the same rule.
 func (s *Store) Redo(ctx context.Context, e Editing) (*Change, error) {
 	same := func(c document.Change) document.Change { return c }
-	return s.walk(ctx, e, redoOrder, same, same, "update changes set undone_at = null, touched_at = clock_timestamp(), ops = $2 where id = $1")
+	return s.walk(ctx, e, redoOrder, same, "update changes set undone_at = null, touched_at = clock_timestamp(), ops = $2 where id = $1")
 }
 
 // walk goes one step through one's own history. way makes a change's edits what
-// is to be done, and kept turns what was done into the edits to be kept.
-func (s *Store) walk(ctx context.Context, e Editing, order string, way, kept func(document.Change) document.Change, mark string) (*Change, error) {
+// is to be done, and what was done the edits to be kept.
+func (s *Store) walk(ctx context.Context, e Editing, order string, way func(document.Change) document.Change, mark string) (*Change, error) {
 	if e.wide() {
 		return s.walkWide(ctx, e, order, way, mark)
 	}
@@ -201,7 +201,7 @@ func (s *Store) walk(ctx context.Context, e Editing, order string, way, kept fun
 			return step{}, err
 		}
 		id := at.ID
-		return step{asked: way(at.Ops), taken: true, note: func(b *pgx.Batch, made document.Change) { b.Queue(mark, id, asJSON(kept(made))) }}, nil
+		return step{asked: way(at.Ops), taken: true, note: func(b *pgx.Batch, made document.Change) { b.Queue(mark, id, asJSON(way(made))) }}, nil
 	})
 	return at, err
 }
