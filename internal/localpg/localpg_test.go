@@ -45,6 +45,7 @@ func run(t *testing.T, c *localpg.Cluster, sql string) error {
 }
 
 func TestWhatWasKeptIsThereAgain(t *testing.T) {
+	t.Parallel()
 	dir := folder(t)
 	c := start(t, dir)
 	require.NoError(t, run(t, c, "create table kept (n int)"))
@@ -58,6 +59,7 @@ func TestWhatWasKeptIsThereAgain(t *testing.T) {
 }
 
 func TestAServerLeftBehindByAKilledRunIsEnded(t *testing.T) {
+	t.Parallel()
 	dir := folder(t)
 	left := start(t, dir)
 	require.NoError(t, run(t, left, "create table kept (n int)"))
@@ -67,6 +69,7 @@ func TestAServerLeftBehindByAKilledRunIsEnded(t *testing.T) {
 }
 
 func TestTheDatabaseNeedsItsPasswordAndListensOnLoopbackOnly(t *testing.T) {
+	t.Parallel()
 	c := start(t, folder(t))
 	at := strings.Index(c.URL(), "@")
 	_, err := pgx.Connect(t.Context(), "postgres://ninecoins:wrong"+c.URL()[at:])
@@ -75,6 +78,7 @@ func TestTheDatabaseNeedsItsPasswordAndListensOnLoopbackOnly(t *testing.T) {
 }
 
 func TestAHalfMadeClusterIsMadeAnew(t *testing.T) {
+	t.Parallel()
 	dir := folder(t)
 	require.NoError(t, os.MkdirAll(filepath.Join(dir, "data", "base"), 0o755))
 	c := start(t, dir)
@@ -146,6 +150,7 @@ func TestAFolderThatTheServersUserCannotEnterIsKeptElsewhere(t *testing.T) {
 }
 
 func TestAServerThatIsKilledIsStartedAgain(t *testing.T) {
+	t.Parallel()
 	dir := folder(t)
 	c, err := localpg.Start(t.Context(), localpg.Options{Dir: dir}) // not throwaway: what was committed is flushed
 	require.NoError(t, err)

@@ -12,6 +12,7 @@ import (
 )
 
 func TestAPortThatWasTakenMeanwhileIsToldFromOtherFailures(t *testing.T) {
+	t.Parallel()
 	dir, err := os.MkdirTemp("", "ninecoins-cluster-")
 	require.NoError(t, err)
 	require.NoError(t, os.Chmod(dir, 0o755))

@@ -58,7 +58,9 @@ func place() string {
 
 // Database returns the address of a new, empty database. It fails the test
 // where PostgreSQL cannot be started; it never skips.
-func Database(t testing.TB) string {
+func Database(t testing.TB) string { return database(t, "template1") }
+
+func database(t testing.TB, like string) string {
 	t.Helper()
 	cluster.Lock()
 	defer cluster.Unlock()
@@ -72,7 +74,7 @@ func Database(t testing.TB) string {
 	conn, err := pgx.Connect(t.Context(), cluster.running.URL())
 	require.NoError(t, err)
 	defer conn.Close(t.Context())
-	_, err = conn.Exec(t.Context(), "create database "+name)
+	_, err = conn.Exec(t.Context(), "create database "+name+" template "+like)
 	require.NoError(t, err)
 	u, err := url.Parse(cluster.running.URL())
 	require.NoError(t, err)
@@ -80,17 +82,74 @@ func Database(t testing.TB) string {
 	return u.String()
 }
 
+// model is a database that tests get copies of: migrating and loading one takes
+// longer than copying it.
+type model struct {
+	sync.Once
+	name  string
+	study uuid.UUID
+}
+
+var settled, loaded model
+
+// copied returns the address of a copy of a model, which is made at the first
+// call.
+func (m *model) copied(t testing.TB, fill func(*store.Store) error) string {
+	t.Helper()
+	m.Do(func() {
+		at := Database(t)
+		s, err := store.Open(t.Context(), at)
+		require.NoError(t, err)
+		defer s.Close() // nobody may be connected to what is copied
+		require.NoError(t, fill(s))
+		u, err := url.Parse(at)
+		require.NoError(t, err)
+		m.name = filepath.Base(u.Path)
+	})
+	require.NotEmpty(t, m.name, "the model of this database could not be made")
+	return database(t, m.name)
+}
+
+// settle migrates a database and seats the demo's people in an empty workspace.
+func settle(t testing.TB, s *store.Store) (store.Workspace, error) {
+	if err := s.Migrate(t.Context()); err != nil {
+		return store.Workspace{}, err
+	}
+	w, _, err := s.FirstWorkspace(t.Context(), demo.Workspace)
+	if err != nil {
+		return w, err
+	}
+	return w, demo.Settle(t.Context(), s, w.ID)
+}
+
+func settledDatabase(t testing.TB) string {
+	t.Helper()
+	return settled.copied(t, func(s *store.Store) error {
+		_, err := settle(t, s)
+		return err
+	})
+}
+
+// loadedDatabase has the demo in it too.
+func loadedDatabase(t testing.TB) (string, uuid.UUID) {
+	t.Helper()
+	at := loaded.copied(t, func(s *store.Store) error {
+		w, err := settle(t, s)
+		if err == nil {
+			loaded.study, err = demo.Load(t.Context(), s, w.ID)
+		}
+		return err
+	})
+	return at, loaded.study
+}
+
 // Store opens a migrated store with an empty workspace, in which the demo's
 // people have their seats.
 func Store(t testing.TB) (*store.Store, store.Workspace) {
 	t.Helper()
-	s, err := store.Open(t.Context(), Database(t))
-	require.NoError(t, err)
-	t.Cleanup(s.Close)
-	require.NoError(t, s.Migrate(t.Context()))
+	s := openStore(t, settledDatabase(t))
 	w, _, err := s.FirstWorkspace(t.Context(), demo.Workspace)
 	require.NoError(t, err)
-	require.NoError(t, demo.Settle(t.Context(), s, w.ID))
 	return s, w
 }
 
@@ -123,17 +182,16 @@ type App struct {
 // Start serves the application on loopback, with the demo if asked.
 func Start(t testing.TB, withDemo bool) *App {
 	t.Helper()
-	a := &App{Database: Database(t), Letters: make(chan mail.Letter, 50)}
+	a := &App{Letters: make(chan mail.Letter, 50)}
+	if withDemo {
+		a.Database, a.Study = loadedDatabase(t)
+	} else {
+		a.Database = settledDatabase(t)
+	}
 	a.Store = openStore(t, a.Database)
-	require.NoError(t, a.Store.Migrate(t.Context()))
 	var err error
 	a.Workspace, _, err = a.Store.FirstWorkspace(t.Context(), demo.Workspace)
 	require.NoError(t, err)
-	require.NoError(t, demo.Settle(t.Context(), a.Store, a.Workspace.ID))
-	if withDemo {
-		a.Study, err = demo.Load(t.Context(), a.Store, a.Workspace.ID)
-		require.NoError(t, err)
-	}
 	a.Address, a.Server = a.Serve(t, a.Store, nil)
 	a.Client = a.SignIn(t, demo.People[0].Email)
 	return a

@@ -22,6 +22,7 @@ import (
 // password while the database is away, with fields that nobody knows among
 // them; and every other one, which is kept to be sent again.
 func TestWithTheDatabaseAwayNoPasswordIsOnThePage(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	app.SignIn(t, demo.People[0].Email)
 	e := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)

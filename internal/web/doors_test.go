@@ -101,6 +101,7 @@ func TestTheDemosOwnerIsThereOnlyOnThisMachine(t *testing.T) {
 }
 
 func TestTriesAtTheDoorAreLimitedOnAllServersTogether(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	app.SignIn(t, demo.People[1].Email)
 	servers := []string{app.Address, app.Another(t)}

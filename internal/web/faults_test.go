@@ -147,6 +147,7 @@ func letTryAgain(t *testing.T, app *testkit.App) {
 // TestAKilledServerLeavesNoHalfSavedChange kills the server, as kill -9 does,
 // before each statement of each kind of save in turn, and after its commit.
 func TestAKilledServerLeavesNoHalfSavedChange(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	study := "/studies/" + app.Study.String()
 	for _, row := range []struct {

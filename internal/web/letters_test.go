@@ -137,6 +137,7 @@ func TestLettersAndWorkspacesAreLimited(t *testing.T) {
 // TestColleaguesBehindOneAddressDoNotLockEachOtherOut signs many in from one
 // address; wrong passwords still count.
 func TestColleaguesBehindOneAddressDoNotLockEachOtherOut(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	var emails []string
 	for n := range 50 {

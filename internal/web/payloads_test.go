@@ -136,6 +136,7 @@ var kindOfForm = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f-]{27}`)
 // sends every payload in every field of it, hidden ones too; then it looks at
 // every page.
 func TestWhatIsTypedIntoAnyFieldIsHarmless(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	e := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
 	require.NoError(t, testkit.Set(t.Context(), app.Store, e, "drivers.seats.now", "3", "4"))

@@ -228,6 +228,7 @@ func contents(t *testing.T, app *testkit.App) string {
 }
 
 func TestEveryRouteLetsInWhomItShould(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	clients, edition := cast(t, app)
 	routes := app.Server.Routes()
@@ -328,6 +329,7 @@ type kindOfEdit struct {
 // actor: whoever may changes something, whoever may not changes nothing; and
 // what was done is undone.
 func TestEveryKindOfEditIsOpenToWhomItShould(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	clients, _ := cast(t, app)
 	require.NoError(t, testkit.Set(t.Context(), app.Store, testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner), strings.Replace(ratingPath(t, app, "x", "y"), "x/y", "tallowpost/help", 1), "5", ""))
