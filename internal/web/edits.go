@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"strings"
 
@@ -157,6 +158,55 @@ type editable struct {
 	Fault    string // what keeps the study from being computed with it
 }
 
+// Told reports whether there is something to say about it.
+func (e editable) Told() bool { return e.Problem != "" || e.Fault != "" }
+
+// Class is the classes that it is drawn by.
+func (e editable) Class() string {
+	class := "edit"
+	if e.Wide {
+		class += " wide"
+	}
+	if e.Text {
+		class += " words"
+	}
+	if e.Short {
+		class += " short"
+	}
+	if e.Problem != "" {
+		class += " wrong"
+	}
+	return class
+}
+
+// Hidden is what its form sends along with the value. It is written here, like
+// [editable.Attributes], and not in the template, because a page holds hundreds of
+// them: escaping each by its context costs more than the rest of the page.
+func (e editable) Hidden() template.HTML {
+	return template.HTML(`<input type="hidden" name="op" value="set"><input type="hidden" name="path" value="` + template.HTMLEscapeString(e.Path) +
+		`"><input type="hidden" name="was" value="` + template.HTMLEscapeString(e.Was) + `">`)
+}
+
+// Attributes are what inputs of every shape share.
+func (e editable) Attributes() template.HTMLAttr {
+	id := template.HTMLEscapeString(e.ID)
+	b := make([]byte, 0, 250)
+	b = fmt.Appendf(b, `aria-label="%s" id="%s" form="form-%s" autocomplete="off"`, template.HTMLEscapeString(e.Label), id, id)
+	if len(e.Choices) == 0 {
+		b = fmt.Appendf(b, ` maxlength="%d"`, orElse(e.Longest > 0, e.Longest, 600))
+	}
+	if e.Decimal {
+		b = append(b, ` inputmode="decimal"`...)
+	}
+	switch {
+	case e.Problem != "":
+		b = fmt.Appendf(b, ` autofocus aria-invalid="true" aria-describedby="%s-problem"`, id)
+	case e.Fault != "":
+		b = fmt.Appendf(b, ` aria-describedby="%s-fault"`, id)
+	}
+	return template.HTMLAttr(b)
+}
+
 // idOf is the id of the input at a path. Whose a rating is does not count: of
 // one rater's only are edited on a page.
 func idOf(path document.Path) string {
@@ -166,8 +216,10 @@ func idOf(path document.Path) string {
 			steps[1] = rest
 		}
 	}
-	return strings.NewReplacer("/", "-", " ", "-").Replace(strings.Join(steps, "-"))
+	return inIDs.Replace(strings.Join(steps, "-"))
 }
+
+var inIDs = strings.NewReplacer("/", "-", " ", "-")
 
 // field makes an editable of what stands at a path; after a refused edit it has
 // the message, and holds what was typed unless somebody else's value now stands

@@ -116,7 +116,7 @@ func (e *itemEnd[P, T]) before(at int) string {
 // place is where an item of a key stands; the end where there is none.
 func (e *itemEnd[P, T]) place(key string) int {
 	all := e.all()
-	if at := slices.IndexFunc(all, func(t T) bool { return e.list.items.Key(&t) == key }); key != "" && at >= 0 {
+	if at := e.list.items.indexOf(all, key); key != "" && at >= 0 {
 		return at
 	}
 	return len(all)

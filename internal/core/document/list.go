@@ -31,6 +31,16 @@ type Items[P, T any] struct {
 	Here, Gone, Absent string
 }
 
+// indexOf is where the item of a key stands; -1: nowhere.
+func (i *Items[P, T]) indexOf(all []T, key string) int {
+	for at := range all {
+		if i.Key(&all[at]) == key {
+			return at
+		}
+	}
+	return -1
+}
+
 // Of makes the items of a slice.
 func Of[P, T any](at func(*P) *[]T, i Items[P, T]) Items[P, T] {
 	i.Get = func(p *P) []T { return *at(p) }
@@ -122,7 +132,7 @@ func (l *list[P, T]) at(p *P, steps []string, editing bool) end {
 		all = slices.Clone(all)
 		l.items.Set(p, all)
 	}
-	at := slices.IndexFunc(all, func(t T) bool { return l.items.Key(&t) == steps[1] })
+	at := l.items.indexOf(all, steps[1])
 	if len(steps) == 2 {
 		return &itemEnd[P, T]{l, p, steps[1], at}
 	}
@@ -188,7 +198,7 @@ func (w *within[P, T]) apply(op *Op) error {
 		}
 		steps := op.Path.Steps()
 		*op = Op{Do: Remove, Path: Path("").To(steps[:len(steps)-1]...)}
-		at := slices.IndexFunc(w.all, func(t T) bool { return w.list.items.Key(&t) == key })
+		at := w.list.items.indexOf(w.all, key)
 		return (&itemEnd[P, T]{w.list, w.p, key, at}).apply(op)
 	}
 	if err := w.end.apply(op); err != nil {
