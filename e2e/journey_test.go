@@ -7,6 +7,7 @@ import (
 	"io"
 	"net/http"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -23,7 +24,22 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func TestMain(m *testing.M) { testkit.Main(m) }
+func TestMain(m *testing.M) {
+	testkit.Main(m, func() {
+		if shared.close != nil {
+			shared.close()
+		}
+	})
+}
+
+// shared is the browser that all tests are visitors in: each with windows,
+// cookies and storage of its own.
+var shared struct {
+	sync.Once
+	ctx   context.Context
+	close func()
+	err   error
+}
 
 // visitor is a browser tab that fails the test on anything odd: script errors,
 // refused resources, waits without end.
@@ -43,14 +59,15 @@ func visit(t *testing.T, width, height int64) *visitor {
 	return enter(t, app, app.Address, app.Cookie(t, app.Client), width, height)
 }
 
-// enter opens an application in a browser of its own, with a session's cookie;
+// enter opens an application as a visitor of its own, with a session's cookie;
 // nil for nobody's.
 func enter(t *testing.T, app *testkit.App, address string, cookie *http.Cookie, width, height int64) *visitor {
 	t.Helper()
-	ctx, cancel := context.WithTimeout(t.Context(), 2*time.Minute)
+	shared.Do(func() { shared.ctx, shared.close, shared.err = browser.Open(context.Background()) })
+	require.NoError(t, shared.err)
+	ctx, cancel := context.WithTimeout(shared.ctx, 2*time.Minute)
 	t.Cleanup(cancel)
-	tab, closeTab, err := browser.Open(ctx)
-	require.NoError(t, err)
+	tab, closeTab := chromedp.NewContext(ctx, chromedp.WithNewBrowserContext(), chromedp.WithNewWindow(true))
 	t.Cleanup(closeTab)
 	v := &visitor{t: t, app: app, address: address}
 	require.NoError(t, chromedp.Listen(tab, func(event any) {

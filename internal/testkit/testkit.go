@@ -41,9 +41,13 @@ var cluster struct {
 }
 
 // Main runs a package's tests and ends the PostgreSQL server that they
-// started. A package that uses [Database] calls it from TestMain.
-func Main(m *testing.M) {
+// started, and whatever else it is told to. A package that uses [Database] calls
+// it from TestMain.
+func Main(m *testing.M, ends ...func()) {
 	code := m.Run()
+	for _, end := range ends {
+		end()
+	}
 	if cluster.running != nil {
 		cluster.running.Stop()
 		_ = os.RemoveAll(place())
