@@ -33,6 +33,9 @@ func buildVerdict(r *request) (any, error) {
 	for _, res := range o.Ranked() {
 		p := newPile(s, res)
 		row := verdictRow{Key: p.Key, Name: p.Name, Fit: p.Fit, Cost: p.Cost, Plan: p.Plan, Place: p.Place, Face: p.Face, Now: p.Now, Range: p.Range}
+		if !p.Known {
+			row.Fit = "–"
+		}
 		if !res.In() {
 			row.Out = strings.Join(res.Standing.Out, "; ")
 		} else if o.Pick.First >= 0 && p.Place > 1 {

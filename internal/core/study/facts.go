@@ -9,7 +9,7 @@ import (
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 1
+const FactsVersion = 2
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -63,6 +63,12 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 	s := o.Study
 	if r.Stale {
 		all = append(all, Attention{"prices", fmt.Sprintf("%s: prices were read %s ago", r.Option.Name, plural(r.DaysOld, "day")), "See its prices"})
+	}
+	if from := r.Option.Edition.Currency; from != s.Currency {
+		if _, ok := s.Rates[from.Code()]; !ok {
+			all = append(all, Attention{"brief", fmt.Sprintf("%s: its prices are in %s, and there is no rate from %s to %s yet", r.Option.Name,
+				from.Code(), from.Code(), s.Currency.Code()), "Add the rate"})
+		}
 	}
 	if len(r.Schedule.Questions) > 0 {
 		all = append(all, Attention{"coverage", r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
