@@ -37,7 +37,7 @@ func readCompute(ctx context.Context, name, about string, args []string, errs io
 	in := &computeInput{months: 36}
 	f := flags(name, about, errs)
 	usageFile := f.String("usage", "", "usage file (required)")
-	pay := f.String("pay", "monthly", "terms to prefer: monthly or yearly")
+	pay := f.String("pay", "monthly", "terms to take: monthly, yearly, or mix for the cheapest way through the months")
 	f.IntVar(&in.months, "months", 36, "months to follow, 1 to 120 (project)")
 	f.IntVar(&in.month, "month", 1, "month of the usage to price, from 1 (quote)")
 	f.StringVar(&in.plan, "plan", "", "only this plan (quote)")
@@ -54,8 +54,8 @@ func readCompute(ctx context.Context, name, about string, args []string, errs io
 	switch {
 	case *usageFile == "" || f.NArg() == 0:
 		return nil, errInput{fmt.Sprintf("%s needs a usage file and price lists: ninecoins %s -usage USAGE.json PRICES.json …", name, name)}
-	case in.pay != projection.Monthly && in.pay != projection.Yearly:
-		return nil, errInput{fmt.Sprintf("-pay %q is neither monthly nor yearly", *pay)}
+	case in.pay != projection.Monthly && in.pay != projection.Yearly && in.pay != projection.Mix:
+		return nil, errInput{fmt.Sprintf("-pay %q is none of monthly, yearly and mix", *pay)}
 	case in.months < 1 || in.months > study.MostMonths || in.month < 1 || in.month > study.MostMonths:
 		return nil, errInput{fmt.Sprintf("months go from 1 to %d", study.MostMonths)}
 	}
@@ -203,7 +203,7 @@ type projectionJSON struct {
 	Platform string       `json:"platform"`
 	Currency string       `json:"currency"`
 	Total    money.Amount `json:"total"`
-	Beyond   money.Amount `json:"beyond_horizon"`
+	Owed     money.Amount `json:"owed"` // paid, or still owed, for months past the horizon
 	Serves   bool         `json:"serves"`
 	Reasons  []string     `json:"reasons"`
 	Months   []monthJSON  `json:"months"`
@@ -217,6 +217,7 @@ type monthJSON struct {
 	Accrued  money.Amount   `json:"per_month"`
 	Running  money.Amount   `json:"running_total"`
 	Cash     money.Amount   `json:"cash_out"`
+	Lost     money.Amount   `json:"lost"`
 	Readings quote.Readings `json:"readings"`
 }
 
@@ -264,15 +265,15 @@ func projectCommand(ctx context.Context, args []string, out, errs io.Writer) err
 }
 
 func newProjection(start usage.Month, e *pricelist.Edition, s *projection.Schedule) projectionJSON {
-	p := projectionJSON{Platform: e.Platform.Key, Currency: e.Currency.Code(), Total: s.Total, Beyond: s.Beyond, Serves: s.Serves(),
+	p := projectionJSON{Platform: e.Platform.Key, Currency: e.Currency.Code(), Total: s.Total, Owed: s.Beyond, Serves: s.Serves(),
 		Reasons: []string{}, Steps: []stepJSON{}}
 	for _, r := range s.Reasons {
 		p.Reasons = append(p.Reasons, r.String())
 	}
 	for t, m := range s.Months {
-		one := monthJSON{Month: start.Plus(t).ISO(), Running: m.Running, Readings: m.Readings}
+		one := monthJSON{Month: start.Plus(t).ISO(), Accrued: m.Accrued, Running: m.Running, Cash: m.Cash, Lost: m.Lost, Readings: m.Readings}
 		if m.Serves {
-			one.Plan, one.Term, one.Accrued, one.Cash = m.Receipt.Plan.Key, m.Receipt.Term.Key, m.Accrued, m.Cash
+			one.Plan, one.Term = m.Plan().Key, m.Term().Key
 		}
 		p.Months = append(p.Months, one)
 	}

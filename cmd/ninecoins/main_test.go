@@ -103,14 +103,14 @@ func TestBadInputEndsWithTwoAndEveryFault(t *testing.T) {
 		{nil, []string{"ninecoins serve"}},
 		{[]string{"brew"}, []string{`there is no command "brew"`}},
 		{[]string{"quote"}, []string{"quote needs a usage file and price lists"}},
-		{[]string{"quote", "-usage", sound, "-pay", "weekly", list}, []string{`-pay "weekly" is neither monthly nor yearly`}},
+		{[]string{"quote", "-usage", sound, "-pay", "weekly", list}, []string{`-pay "weekly" is none of monthly, yearly and mix`}},
 		{[]string{"project", "-usage", sound, "-months", "121", list}, []string{"months go from 1 to 120"}},
 		{[]string{"quote", "-usage", sound, "-colour", "red", list}, []string{"not defined: -colour"}},
 		{[]string{"quote", "-usage", sound, "-plan", "stem", list}, []string{`there is no plan "stem"`}},
 		{[]string{"quote", "-usage", sound, "/nowhere.json"}, []string{"no such file"}},
 		{[]string{"project", "-usage", file(t, "u.json", []byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "pigeons", "now": 1}]}`)), broken},
 			[]string{`u.json: driver "pigeons" is unknown`, `currency: broken.json: expected an ISO 4217 code such as "EUR", found "EURO"`, `broken.json: expected an amount`}},
-		{[]string{"quote", "-usage", sound, file(t, "kind.json", []byte(strings.Replace(string(demo.PriceLists()[0]), `"kind": "flat"`, `"kind": "share"`, 1)))}, []string{`a charge of kind "share" is not priced yet`}},
+		{[]string{"quote", "-usage", sound, file(t, "kind.json", []byte(strings.Replace(string(demo.PriceLists()[0]), `"kind": "flat"`, `"kind": "share"`, 1)))}, []string{`add_ons[0].charges[0].rate: kind.json: is missing; expected a share from 0% to 100%`}},
 		{[]string{"project", "-usage", file(t, "u.json", []byte(`{"format": "nine-coins/usage/1", "start": "2027-01", "drivers": [{"driver": "contacts", "now": 900000000, "growth": "99%"}]}`)), list}, []string{"out of range"}},
 	} {
 		code, out, errs := call(t, row.args...)

@@ -102,7 +102,7 @@ func TestYearlyReceiptsAgreeWithACalculationByHand(t *testing.T) {
 	s.Pay = projection.Yearly
 	o := compute(t, s)
 	bill := func(key string, month int) string {
-		return result(t, o, key).Schedule.Months[month].Receipt.Settled.String()
+		return result(t, o, key).Schedule.Months[month].Receipt().Settled.String()
 	}
 	assert.Equal(t, "1633.8", bill("brindlepost", 0))  // 12 x 149 less 15% = 1519.80, and 12 x 9.50
 	assert.Equal(t, "2041.8", bill("brindlepost", 12)) // 12 x 189 less 15% = 1927.80, and 114
@@ -124,12 +124,12 @@ func TestEveryFigureAgreesWithItsReceipt(t *testing.T) {
 			for i, m := range r.Schedule.Months {
 				require.True(t, m.Serves)
 				lines = 0
-				for _, l := range m.Receipt.Lines {
+				for _, l := range m.Receipt().Lines {
 					lines += l.Amount
 				}
-				require.Equal(t, m.Receipt.Bill+m.Receipt.Used, lines, "%s, month %d", r.Option.Name, i)
-				if m.Receipt.Period == 1 {
-					require.Equal(t, m.Receipt.Settled+m.Receipt.AsYou, m.Accrued)
+				require.Equal(t, m.Receipt().Bill+m.Receipt().Used, lines, "%s, month %d", r.Option.Name, i)
+				if m.Receipt().Period == 1 {
+					require.Equal(t, m.Receipt().Settled+m.Receipt().AsYou, m.Accrued)
 				}
 				accrued, cash = accrued+m.Accrued, cash+m.Cash
 			}

@@ -217,7 +217,7 @@ func monthOf(s *study.Study, r *study.Result, t int) outcomeMonth {
 	one := outcomeMonth{Month: s.Month(t).ISO(), Running: m.Running, Cash: m.Cash}
 	if m.Serves {
 		monthly := r.Monthly(t)
-		one.Plan, one.Term, one.PerMonth, one.Accrued = &m.Receipt.Plan.Key, &m.Receipt.Term.Key, &monthly, &m.Accrued
+		one.Plan, one.Term, one.PerMonth, one.Accrued = &m.Plan().Key, &m.Program.Term.Key, &monthly, &m.Accrued
 	}
 	return one
 }

@@ -93,8 +93,8 @@ func buildCosts(r *request) (any, error) {
 	table := r.c.Query("as") == "table"
 	b := costsBody{Base: r.base(), Say: phrase(o.SayCosts()), Was: string(s.Pay), Table: table, Heads: r.heads(), View: view.label,
 		Alt: o.SayCosts().String() + " Month by month, the least costs: " + o.SayLeads() + "."}
-	for _, p := range []projection.Policy{projection.Monthly, projection.Yearly} {
-		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly"}[p],
+	for _, p := range []projection.Policy{projection.Monthly, projection.Yearly, projection.Mix} {
+		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly", projection.Mix: "Cheapest mix"}[p],
 			Value: string(p), Chosen: s.Pay == p})
 	}
 	link := func(show string, table bool) string {
@@ -171,7 +171,7 @@ func (r *request) costRow(t int, view costView) costRow {
 			row.Cells += template.HTML(costCell{Text: "–"}.html())
 			continue
 		}
-		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptLink(res, t), Plan: m.Receipt.Plan.Name, Least: i == lead && view.key == "month"}
+		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptLink(res, t), Plan: m.Plan().Name, Least: i == lead && view.key == "month"}
 		for _, step := range res.Schedule.Steps {
 			cell.Step = cell.Step || step.Month == t
 		}
@@ -250,12 +250,10 @@ func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
 		}
 		v := view.amount(m).Float()
 		line.Values, line.Shown, line.Plans = append(line.Values, &v), append(line.Shown, s.Currency.FormatShort(view.amount(m))), append(line.Plans,
-			m.Receipt.Plan.Name)
-		name := m.Receipt.Plan.Name
-		for _, l := range m.Receipt.Lines {
-			if l.Packs > 0 {
-				name += fmt.Sprintf(" + %d %s", l.Packs, map[bool]string{true: "pack", false: "packs"}[l.Packs == 1])
-			}
+			m.Plan().Name)
+		name := m.Plan().Name
+		for _, n := range m.Packs() {
+			name += fmt.Sprintf(" + %d %s", n, map[bool]string{true: "pack", false: "packs"}[n == 1])
 		}
 		if n := len(line.Blocks); n > 0 && line.Blocks[n-1].Name == name && line.Blocks[n-1].To == t-1 {
 			line.Blocks[n-1].To = t
@@ -267,10 +265,5 @@ func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
 }
 
 func rank(res *study.Result, m projection.Month) int {
-	for i := range res.Option.Edition.Plans {
-		if &res.Option.Edition.Plans[i] == m.Receipt.Plan {
-			return i
-		}
-	}
-	return 0
+	return m.Program.Rank
 }

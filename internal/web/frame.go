@@ -57,7 +57,7 @@ func newFrame(id string, o *study.Outcome, active string) *studyFrame {
 	f := &studyFrame{ID: id, Title: s.Title,
 		Horizon:      s.Start.String() + " – " + s.Month(s.Horizon-1).String(),
 		HorizonShort: fmt.Sprintf("%d-month cost", s.Horizon),
-		Money:        s.Currency.Code(), Pay: string(s.Pay)}
+		Money:        s.Currency.Code(), Pay: s.Pay.Say()}
 	for _, c := range o.Coins {
 		f.Coins = append(f.Coins, newCoin(c, active))
 	}

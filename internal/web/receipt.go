@@ -67,8 +67,9 @@ func buildReceipt(r *request) (any, error) {
 	if !m.Serves {
 		return nil, notFound("No plan serves " + res.Option.Name + " in " + month.String() + ".")
 	}
-	b.fill(&m.Receipt, month)
-	b.share(s, &m, t)
+	receipt := m.Receipt()
+	b.fill(&receipt, month)
+	b.share(s, &m, &receipt, t)
 	for _, step := range res.Schedule.Steps {
 		if step.Month == t {
 			b.Explanation = append(b.Explanation, fmt.Sprintf("The bill changes by %s a month: %s.", signed(s.Currency, step.Delta), step.Why()))
@@ -88,29 +89,49 @@ func (b *receiptBody) fill(q *quote.Receipt, month usage.Month) {
 		b.Why = append(b.Why, reason.String())
 	}
 	period := "for 1 month"
-	if q.Period > 1 {
+	switch {
+	case q.Period > 1:
 		period = fmt.Sprintf("for %d months", q.Period)
+	case q.Period == pricelist.Lifetime:
+		period = "for life"
 	}
 	b.total("Total "+period, from.Format(q.Bill), !q.Converted())
-	if q.Used != 0 {
-		b.total("Used this month", from.Format(q.Used), false)
+	others := []struct {
+		label         string
+		list, settled money.Amount
+	}{{"Used this month", q.Used, q.AsYou}, {"Once, at signing", q.Once, q.AtSigning}}
+	for _, o := range others {
+		if o.list != 0 {
+			b.total(o.label, from.Format(o.list), false)
+		}
 	}
 	if q.Converted() {
 		b.total(sayConversion(q.Conversion), to.Format(q.Settled), true)
-		if q.Used != 0 {
-			b.total("Used this month, converted likewise", to.Format(q.AsYou), false)
+		for _, o := range others {
+			if o.list != 0 {
+				b.total(o.label+", converted likewise", to.Format(o.settled), false)
+			}
 		}
 	}
 	if q.Period > 1 {
 		b.total("That is, a month", to.Format(q.Monthly()), false)
 	}
+	if q.Over > 0 {
+		b.total(fmt.Sprintf("That is, a month over the %d left of the horizon", q.Over), to.Format(q.Monthly()), false)
+	}
+	for _, note := range q.Notes {
+		b.Explanation = append(b.Explanation, "Fair use, in the list's words: "+note)
+	}
 }
 
 // share adds what the month of a schedule takes of the bill.
-func (b *receiptBody) share(s *study.Study, m *projection.Month, t int) {
-	if m.Receipt.Period > 1 {
-		b.total(fmt.Sprintf("Share of %s, month %d of %d", s.Month(t), t-m.Start+1, m.Receipt.Period), s.Currency.Format(m.Accrued), true)
-		b.Explanation = append(b.Explanation, fmt.Sprintf("The bill is spread over its %d months so that the running total is rounded each month; shares may differ by a cent.", m.Receipt.Period))
+func (b *receiptBody) share(s *study.Study, m *projection.Month, q *quote.Receipt, t int) {
+	if n := max(q.Period, q.Over); n > 1 {
+		b.total(fmt.Sprintf("Share of %s, month %d of %d", s.Month(t), t-m.Start+1, n), s.Currency.Format(m.Accrued), true)
+		b.Explanation = append(b.Explanation, fmt.Sprintf("The bill is spread over its %d months so that the running total is rounded each month; shares may differ by a cent.", n))
+	}
+	if m.Lost > 0 {
+		b.Explanation = append(b.Explanation, fmt.Sprintf("%s that was paid ahead is lost in this month: the credit for it ends at the new bill.", s.Currency.Format(m.Lost)))
 	}
 	if m.Cash != m.Accrued {
 		b.total("Paid in "+s.Month(t).String(), s.Currency.Format(m.Cash), false)
@@ -144,48 +165,98 @@ func label(l *quote.Line) string {
 
 // explain writes how a line came to its amount, step by step.
 func explain(l *quote.Line, c money.Currency) []string {
-	units := quote.Plural(l.Unit)
-	var how []string
-	switch l.Kind {
-	case pricelist.Flat:
-		how = append(how, "flat "+c.FormatExact(l.Price))
-	case pricelist.Unit:
-		s := fmt.Sprintf("%s %s", l.Quantity.Format(), units)
-		if l.Included > 0 {
-			s += fmt.Sprintf(", %s included", l.Included.Format())
-		}
-		s += fmt.Sprintf(": %s × %s", l.Billed.Format(), c.FormatExact(l.Price))
-		if l.Each > 1 {
-			s += " per " + money.Thousands(uint64(l.Each))
-		}
-		how = append(how, s)
-	case pricelist.Pack:
-		s := fmt.Sprintf("%s %s, %s included: ", l.Quantity.Format(), units, l.Included.Format())
-		if l.Packs == 0 {
-			s += "no pack needed"
-		} else {
-			s += fmt.Sprintf("%d × %s for each started %s", l.Packs, c.FormatExact(l.Price), l.Size.Format())
-		}
-		how = append(how, s)
-	case pricelist.Stair:
-		to := "the last band"
-		if l.BandTo > 0 {
-			to = "the band to " + l.BandTo.Format()
-		}
-		how = append(how, fmt.Sprintf("%s %s, in %s: %s", l.Quantity.Format(), units, to, c.FormatExact(l.Price)))
-		if l.Billed > 0 {
-			how = append(how, fmt.Sprintf("%s above it × %s per %s", l.Billed.Format(), c.FormatExact(l.AbovePrice), money.Thousands(uint64(l.Each))))
-		}
+	how := []string{rule(l, c)}
+	switch {
+	case l.Kind == "":
+		how[0] = fmt.Sprintf("in place of the plan's charges, for %s", months(l.Months))
+	case l.Kind == pricelist.Graduated:
+		how = parts(l, c)
+	}
+	if l.Kind.Banded() && l.BandTo > 0 && l.Billed > 0 {
+		how = append(how, fmt.Sprintf("%s above it × %s%s", l.Billed.Format(), c.FormatExact(l.AbovePrice), per(l.AboveEach)))
 	}
 	if l.Off > 0 {
 		how = append(how, "less "+l.Off.String()+" on this term")
 	}
-	if l.OfferMonths > 0 {
-		how = append(how, fmt.Sprintf("offer “%s”: %s off %d of %d %s", l.Offer, l.OfferOff, l.OfferMonths, l.Months,
-			map[bool]string{true: "month", false: "months"}[l.Months == 1]))
+	for _, o := range l.Offers {
+		off := map[pricelist.OfferKind]string{pricelist.PercentOff: o.Off.String() + " off", pricelist.FreeMonths: "free for",
+			pricelist.FixedPrice: "in its fixed price for"}[o.Kind]
+		how = append(how, fmt.Sprintf("offer “%s”: %s %d of %s", o.Name, off, o.Months, months(l.Months)))
 	}
-	if l.Months > 1 {
+	if l.Months > 1 && l.Kind != "" {
 		how = append(how, fmt.Sprintf("× %d months", l.Months))
+	}
+	return how
+}
+
+func months(n int) string {
+	if n == 1 {
+		return "1 month"
+	}
+	return fmt.Sprintf("%d months", n)
+}
+
+// per says for how many units a price is.
+func per(each int64) string {
+	if each <= 1 {
+		return ""
+	}
+	return " per " + money.Thousands(uint64(each))
+}
+
+// rule writes one month of a charge.
+func rule(l *quote.Line, c money.Currency) string {
+	q := l.Quantity.Format() + " " + quote.Plural(l.Unit)
+	switch l.Kind {
+	case pricelist.Flat:
+		return "flat " + c.FormatExact(l.Price)
+	case pricelist.Unit:
+		if l.Included > 0 {
+			q += fmt.Sprintf(", %s included", l.Included.Format())
+		}
+		return fmt.Sprintf("%s: %s × %s%s", q, l.Billed.Format(), c.FormatExact(l.Price), per(l.Each))
+	case pricelist.Pack:
+		q += fmt.Sprintf(", %s included: ", l.Start.Format())
+		if l.Packs == 0 {
+			return q + "no pack needed"
+		}
+		return q + fmt.Sprintf("%d × %s for each started %s", l.Packs, c.FormatExact(l.Price), l.Size.Format())
+	case pricelist.Stair, pricelist.Volume:
+		to := "the last band"
+		if l.BandTo > 0 {
+			to = "the band to " + l.BandTo.Format()
+		}
+		if l.Kind == pricelist.Volume {
+			return fmt.Sprintf("%s, all at the rate of %s: × %s%s", q, to, c.FormatExact(l.Price), per(l.Each))
+		}
+		return fmt.Sprintf("%s, in %s: %s", q, to, c.FormatExact(l.Price))
+	case pricelist.Share:
+		return share(l, c)
+	case pricelist.Once:
+		if l.Rate > 0 {
+			return fmt.Sprintf("%s of %s, once", l.Rate, q)
+		}
+		return "once " + c.FormatExact(l.Price)
+	}
+	return q
+}
+
+func share(l *quote.Line, c money.Currency) string {
+	s := fmt.Sprintf("%s of %s in the study's currency", l.Rate, l.Quantity.Format())
+	if l.Floor > 0 {
+		s += ", at least " + c.FormatExact(l.Floor)
+	}
+	if l.Cap > 0 {
+		s += ", at most " + c.FormatExact(l.Cap)
+	}
+	return s
+}
+
+// parts writes what falls into each band of a graduated charge.
+func parts(l *quote.Line, c money.Currency) []string {
+	how := []string{fmt.Sprintf("%s %s, each band at its own rate:", l.Quantity.Format(), quote.Plural(l.Unit))}
+	for _, p := range l.Parts {
+		how = append(how, fmt.Sprintf("%s × %s%s", p.Units.Format(), c.FormatExact(p.Price), per(p.Each)))
 	}
 	return how
 }

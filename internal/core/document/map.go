@@ -172,4 +172,4 @@ func (f *rest[P, V]) write(w *writer, p *P) {
 	}
 }
 
-func (f *rest[P, V]) schema(s *object) { s.others = f.n.describe() }
+func (f *rest[P, V]) schema(s *object) { s.otherwise(f.n.describe()) }

@@ -3,6 +3,7 @@ package document
 import (
 	"encoding/json"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
 )
@@ -46,7 +47,7 @@ func (w *when[P]) schema(s *object) {
 	w.parts.schema(inner)
 	maps.Copy(s.properties, inner.properties)
 	if inner.others != nil {
-		s.others = inner.others
+		s.otherwise(inner.others)
 	}
 	field, value := w.condition[0], w.condition[1]
 	s.cases = append(s.cases, map[string]any{"if": map[string]any{"properties": map[string]any{field: map[string]any{"const": value}},
@@ -95,4 +96,20 @@ func (t *Table[P]) Schema() []byte {
 		panic(err) // maps of texts and numbers are always written
 	}
 	return append(data, '\n')
+}
+
+// otherwise says what fields of other names hold: one thing, or one of several
+// where that hangs on another field.
+func (s *object) otherwise(holds any) {
+	if s.others == nil {
+		s.others = holds
+		return
+	}
+	all := []any{s.others}
+	if one, ok := s.others.(map[string]any); ok && one["anyOf"] != nil {
+		all = one["anyOf"].([]any)
+	}
+	if !slices.ContainsFunc(all, func(one any) bool { return reflect.DeepEqual(one, holds) }) {
+		s.others = map[string]any{"anyOf": append(all, holds)}
+	}
 }

@@ -68,8 +68,8 @@ func (c Currency) Symbol() string {
 	return c.code + "\u00a0"
 }
 
-// minor returns the minor unit in millionths: 10000 for a cent.
-func (c Currency) minor() int64 {
+// Minor returns the minor unit in millionths: 10000 for a cent.
+func (c Currency) Minor() int64 {
 	step := int64(Scale)
 	for range c.Decimals() {
 		step /= 10

@@ -112,7 +112,7 @@ func (f Fraction) Cmp(o Fraction) (int, error) {
 }
 
 // Round returns f rounded to the minor unit of c, half away from zero.
-func (f Fraction) Round(c Currency) (Amount, error) { return f.RoundTo(c.minor()) }
+func (f Fraction) Round(c Currency) (Amount, error) { return f.RoundTo(c.Minor()) }
 
 // RoundTo returns f rounded to a multiple of step millionths, half away from
 // zero, or [ErrOverflow]. step must be positive.

@@ -55,18 +55,37 @@ func (e *Edition) Check() []Fault {
 		c.plan(e, i)
 	}
 	for i, a := range e.AddOns {
-		at := fmt.Sprintf("add_ons[%d]", i)
-		for j, key := range a.Plans {
-			if _, ok := e.Plan(key); !ok {
-				c.add(fmt.Sprintf("%s.plans[%d]", at, j), "there is no plan %q", key)
-			}
-		}
-		c.charges(e, at, a.Charges, nil)
+		c.addOn(e, fmt.Sprintf("add_ons[%d]", i), a)
 	}
 	for i, o := range e.Offers {
 		c.offer(e, fmt.Sprintf("offers[%d]", i), o)
 	}
 	return c.faults
+}
+
+// addOn looks at an add-on. A price of its own may stand for any term of the
+// plans that it is sold on.
+func (c *checker) addOn(e *Edition, at string, a AddOn) {
+	var terms []Term
+	for field, keys := range map[string][]string{"plans": a.Plans, "included_on": a.IncludedOn} {
+		for j, key := range keys {
+			p, ok := e.Plan(key)
+			if !ok {
+				c.add(fmt.Sprintf("%s.%s[%d]", at, field, j), "there is no plan %q", key)
+				continue
+			}
+			if field == "plans" && slices.Contains(a.IncludedOn, key) {
+				c.add(fmt.Sprintf("%s.plans[%d]", at, j), "plan %q holds it already, by included_on", key)
+			}
+			terms = append(terms, p.Terms...)
+		}
+	}
+	c.charges(e, at, a.Charges, terms)
+	for j, r := range a.Raises {
+		if _, ok := e.Meter(r.Meter); !ok {
+			c.add(fmt.Sprintf("%s.raises[%d].meter", at, j), "there is no meter %q", r.Meter)
+		}
+	}
 }
 
 func (c *checker) plan(e *Edition, i int) {
@@ -81,6 +100,12 @@ func (c *checker) plan(e *Edition, i int) {
 	for j, t := range p.Terms {
 		if slices.Contains(Reserved, t.Key) {
 			c.add(fmt.Sprintf("%s.terms[%d].key", at, j), "%q is the name of a field; call the term otherwise", t.Key)
+		}
+		if t.Months == Lifetime && t.Paid == Monthly {
+			c.add(fmt.Sprintf("%s.terms[%d].paid", at, j), "a lifetime is paid once, not monthly")
+		}
+		if t.Months == Lifetime && t.Off != 0 {
+			c.add(fmt.Sprintf("%s.terms[%d].off", at, j), "a lifetime is no share off a month; state its price under %q", t.Key)
 		}
 	}
 	c.charges(e, at, p.Charges, p.Terms)
@@ -109,21 +134,25 @@ func (c *checker) charges(e *Edition, at string, charges []Charge, terms []Term)
 	c.unique(at+".charges", keysOf(charges, func(ch Charge) string { return ch.Key }))
 	for i, ch := range charges {
 		path := fmt.Sprintf("%s.charges[%d]", at, i)
-		if !ch.Kind.Priced() {
-			c.add(path+".kind", "a charge of kind %q is not priced yet; flat, unit, stair and pack are", ch.Kind)
-			continue
-		}
-		if _, ok := e.Meter(ch.Meter); ch.Kind != Flat && !ok {
+		if _, ok := e.Meter(ch.Meter); ch.Kind != Flat && (ch.Kind != Once || ch.Meter != "") && !ok {
 			c.add(path+".meter", "there is no meter %q", ch.Meter)
 		}
-		if terms != nil {
-			c.termKeys(path, ch.Price, terms)
+		c.termKeys(path, ch.Price, terms)
+		c.termKeys(path, ch.Rate, terms)
+		for j, key := range ch.WaivedOn {
+			if !slices.ContainsFunc(terms, func(t Term) bool { return t.Key == key }) {
+				c.add(fmt.Sprintf("%s.waived_on[%d]", path, j), "there is no term %q here", key)
+			}
+		}
+		if ch.Cap > 0 && ch.Cap < ch.Floor {
+			c.add(path+".cap", "the most, %s, is below the least, %s", ch.Cap, ch.Floor)
+		}
+		if ch.Above != nil {
+			c.termKeys(path+".above", ch.Above.Price, terms)
 		}
 		for j, b := range ch.Bands {
 			here := fmt.Sprintf("%s.bands[%d]", path, j)
-			if terms != nil {
-				c.termKeys(here, b.Price, terms)
-			}
+			c.termKeys(here, b.Price, terms)
 			if j > 0 && !b.Open && b.To <= ch.Bands[j-1].To {
 				c.add(here+".to", "band %d ends at %s, not above band %d, which ends at %s", j+1, b.To.Format(), j, ch.Bands[j-1].To.Format())
 			}
@@ -141,7 +170,7 @@ func (c *checker) charges(e *Edition, at string, charges []Charge, terms []Term)
 func (c *checker) termKeys(path string, p Price, terms []Term) {
 	for _, key := range sortedKeys(p.ByKey) {
 		if !slices.ContainsFunc(terms, func(t Term) bool { return t.Key == key }) {
-			c.add(path+"."+key, "is neither a field of a charge nor a term of this plan")
+			c.add(path+"."+key, "is neither a field of a charge nor a term it is sold on")
 		}
 	}
 }
@@ -167,9 +196,6 @@ func (c *checker) offer(e *Edition, at string, o Offer) {
 		if !slices.ContainsFunc(e.Plans, func(p Plan) bool { _, ok := p.Term(key); return ok }) {
 			c.add(fmt.Sprintf("%s.terms[%d]", at, i), "no plan has a term %q", key)
 		}
-	}
-	if o.Kind != PercentOff && o.Kind != FreeMonths {
-		c.add(at+".kind", "an offer of kind %q is not priced yet; %s and %s are", o.Kind, PercentOff, FreeMonths)
 	}
 }
 
@@ -200,6 +226,9 @@ func (e *Edition) Inherit() []Fault {
 				c.add(fmt.Sprintf("plans[%d].includes", i), "plan %q comes to more than %d features with those of plan %q", p.Key, MostFeatures, p.Includes)
 				break
 			}
+			if f.Has == AsAddOn && !e.soldOn(f.AddOn, p.Key) {
+				continue // what the list does not say of this plan is not known of it
+			}
 			if _, own := p.Features[key]; !own {
 				f.Direct = false
 				if p.Features == nil {
@@ -209,7 +238,31 @@ func (e *Edition) Inherit() []Fault {
 			}
 		}
 	}
+	e.included()
 	return c.faults
+}
+
+// soldOn reports whether an add-on can be bought on a plan.
+func (e *Edition) soldOn(addOn, plan string) bool {
+	a, ok := e.AddOn(addOn)
+	return ok && slices.Contains(a.Plans, plan)
+}
+
+// included makes what add-ons bring a part of the plans that hold them already.
+func (e *Edition) included() {
+	for _, a := range e.AddOns {
+		for _, key := range a.IncludedOn {
+			p, ok := e.Plan(key)
+			for _, feature := range a.Gives {
+				if f, stated := p.Features[feature]; ok && (!stated || !f.Direct) {
+					if p.Features == nil {
+						p.Features = map[string]Feature{}
+					}
+					p.Features[feature] = Feature{Has: Yes, Note: a.Name + " is included"}
+				}
+			}
+		}
+	}
 }
 
 // FeatureName writes a feature's key for people: "event triggers" for

@@ -79,12 +79,24 @@ const (
 	Monthly Paid = "monthly"
 )
 
+// Lifetime is the length of a term that is paid once and never ends.
+const Lifetime = -1
+
 // Term is a length for which a plan can be taken.
 type Term struct {
 	Key    string
-	Months int // 1 to 60
+	Months int // 1 to 60, or [Lifetime]
 	Paid   Paid
 	Off    money.Share // taken from prices that are not stated for this term
+}
+
+// Period returns how many months one bill of the term covers: all of them where
+// it is paid up front, else 1. For a lifetime it is [Lifetime].
+func (t Term) Period() int {
+	if t.Months == Lifetime || t.Paid == Upfront {
+		return t.Months
+	}
+	return 1
 }
 
 // Ask says what a list answers when it names no price.
@@ -93,8 +105,7 @@ const Ask = "on request"
 // ChargeKind is a way of charging.
 type ChargeKind string
 
-// The kinds of charge. Those that [ChargeKind.Priced] denies are known by name
-// and not priced yet.
+// The kinds of charge.
 const (
 	Flat      ChargeKind = "flat"
 	Unit      ChargeKind = "unit"
@@ -109,38 +120,45 @@ const (
 // ChargeKinds lists every kind of charge by name.
 var ChargeKinds = []ChargeKind{Flat, Unit, Stair, Graduated, Volume, Pack, Share, Once}
 
-// Priced reports whether quotes can work this kind out.
-func (k ChargeKind) Priced() bool { return k == Flat || k == Unit || k == Stair || k == Pack }
-
 // Price is an amount with the amounts that single terms state instead.
 type Price struct {
 	Usual money.Amount
 	ByKey map[string]money.Amount // by term key
 }
 
+// Banded reports whether a charge of this kind has bands.
+func (k ChargeKind) Banded() bool { return k == Stair || k == Graduated || k == Volume }
+
 // Charge is one part of a plan's price.
 type Charge struct {
 	Key, Label string
 	Kind       ChargeKind
-	Meter      string // empty for a flat charge
-	Price      Price  // flat, unit, pack
-	Each       int64  // unit: the price is for this many, pro rata; 1 unless stated
-	Included   usage.Quantity
-	AtLeast    usage.Quantity // unit: the least number that is billed
-	Size       usage.Quantity // pack: what one holds
-	Bands      []Band         // stair
-	Above      *Above         // stair: what holds past the last band
-	Optional   bool           // billed only to who asks for it
+	Meter      string // empty for what hangs on no reading
+	Price      Price  // flat, unit, pack, once
+	// Share, and once on a meter: the share of the meter's money, in millionths,
+	// with those of single terms.
+	Rate     Price
+	Floor    money.Amount   // share: the least a month
+	Cap      money.Amount   // share: the most a month; 0 is none
+	Each     int64          // unit, graduated, volume: prices are for this many, pro rata; 1 unless stated
+	Included usage.Quantity // unit, pack
+	AtLeast  usage.Quantity // unit: the least number that is billed
+	Size     usage.Quantity // pack: what one holds
+	Bands    []Band         // stair, graduated, volume
+	Above    *Above         // what holds past the last band
+	WaivedOn []string       // once: terms, by key, on which it is not charged
+	Optional bool           // billed only to who asks for it
 }
 
-// Band is a step of a stair: its price holds up to To.
+// Band is a step of a stair, or a stretch with a rate of its own: its price holds
+// up to To.
 type Band struct {
 	To    usage.Quantity
 	Open  bool // the last band may have no upper end
 	Price Price
 }
 
-// Above is what a stair charges past its last band: that band's price and Price
+// Above is what holds past the last band: what is charged at its end, and Price
 // for each Each more, pro rata. A nil Above is "on request".
 type Above struct {
 	Price Price
@@ -155,6 +173,7 @@ const (
 	MoveUp  Beyond = "move up"
 	BuyPack Beyond = "buy a pack"
 	Stops   Beyond = "work stops"
+	FairUse Beyond = "fair use" // nothing, within reason: the limit is not enforced
 )
 
 // Limit is the most that a plan takes of a meter: a number, or a multiple of
@@ -168,6 +187,9 @@ type Limit struct {
 	Beyond    Beyond
 	Note      string // fair use, in the list's words
 }
+
+// Holds reports whether the limit bounds anything.
+func (l Limit) Holds() bool { return !l.Unlimited && l.Beyond != FairUse }
 
 // Has says how a plan has a feature.
 type Has string
@@ -198,30 +220,51 @@ type Uses struct{ Driver, Amount string }
 
 // AddOn is something bought on top of a plan.
 type AddOn struct {
-	Key, Name string
-	Plans     []string // keys of the plans that it can be bought on
-	Charges   []Charge
-	Gives     []string // features
+	Key, Name  string
+	Plans      []string // keys of the plans that it can be bought on
+	IncludedOn []string // keys of the plans that hold it already
+	Charges    []Charge
+	Gives      []string // features
+	Raises     []Raise
+}
+
+// Raise is by how much an add-on raises the limits on a meter.
+type Raise struct {
+	Meter     string
+	By        usage.Quantity
+	Unlimited bool // as far as needed: the add-on is sold per unit
 }
 
 // OfferKind is a way of lowering the price for a while.
 type OfferKind string
 
-// The kinds of offer that are priced.
+// The kinds of offer.
 const (
 	PercentOff OfferKind = "percent"
+	FixedPrice OfferKind = "fixed price"
 	FreeMonths OfferKind = "free months"
 )
 
-// Offer lowers recurring charges for the first months, or for good.
+// Offer lowers the recurring charges of a plan for the first months, or for
+// good. Months count from the signing of the plan.
 type Offer struct {
-	Key          string
+	Key, Name    string // Name is for sentences; empty: none of its own
 	Plans, Terms []string
 	Kind         OfferKind
-	Off          money.Share
-	Months       int // 0 is for good
+	Off          money.Share  // percent
+	Price        money.Amount // fixed price: a month, for all recurring charges of the plan
+	Months       int          // 0 is for good
 	NewCustomers bool
+	Together     bool      // goes together with others
 	Until        time.Time // last day to sign; zero is no end
+}
+
+// Called is what the offer is called in a sentence.
+func (o *Offer) Called() string {
+	if o.Name != "" {
+		return o.Name
+	}
+	return o.Key
 }
 
 // Trial says how a platform can be tried.

@@ -1,8 +1,6 @@
 package pricelist
 
 import (
-	"errors"
-	"slices"
 	"strconv"
 	"strings"
 	"sync/atomic"
@@ -143,121 +141,40 @@ func (t table) plan() document.Parts[Plan] {
 	}
 }
 
+// lifetime is how a term without an end is written.
+const lifetime = "lifetime"
+
 func termParts() document.Parts[Term] {
 	type t = *Term
 	return document.Parts[Term]{
 		document.Field("key", "key", document.Key, func(t t) *string { return &t.Key }, document.Must),
-		document.Field("months", "months", document.Whole(1, 60), func(t t) *int { return &t.Months }, document.Must),
+		document.Varied[Term]{
+			Name: "months", Want: `a whole number from 1 to 60, or "lifetime"`, Must: true,
+			Scalar: func(t t, text string, as document.Shape) (err error) {
+				if text == lifetime && as == document.IsText {
+					t.Months = Lifetime
+					return nil
+				}
+				t.Months, err = document.Whole(1, 60).Parse(text)
+				return err
+			},
+			Text: func(t t) (string, document.Shape, bool) {
+				if t.Months == Lifetime {
+					return lifetime, document.IsText, true
+				}
+				return strconv.Itoa(t.Months), document.IsNumber, true
+			},
+			Object: func(t) bool { return false },
+			Schema: map[string]any{"anyOf": []any{map[string]any{"const": lifetime}, map[string]any{"type": "integer", "minimum": 1, "maximum": 60}}},
+		}.Part(),
 		document.Absent("paid", func(t t) { t.Paid = Upfront }),
 		document.Field("paid", "paid", document.Among(Upfront, Monthly), func(t t) *Paid { return &t.Paid }),
 		document.Field("off", "taken off", notation.Share(0, money.Whole), func(t t) *money.Share { return &t.Off }),
 	}
 }
 
-// is reports whether a charge is of a kind.
-func is(kind ChargeKind) func(*Charge) bool { return func(c *Charge) bool { return c.Kind == kind } }
-
-// charge describes what all charges have, and the fields of each kind. A price
-// for a term of its own stands under the term's key.
-func (t table) charge() document.Parts[Charge] {
-	type c = *Charge
-	price := pricedAt(func(c c) *Price { return &c.Price })
-	included := document.Field("included", "included", t.quantity, func(c c) *usage.Quantity { return &c.Included })
-	of := func(kind ChargeKind, parts ...document.Part[Charge]) document.Part[Charge] {
-		return document.When([2]string{"kind", string(kind)}, is(kind), parts...)
-	}
-	meter := document.Field("meter", "meter", document.Key, func(c c) *string { return &c.Meter }, document.Must)
-	return document.Parts[Charge]{
-		document.Field("key", "key", document.Key, func(c c) *string { return &c.Key }, document.Must),
-		document.Field("label", "label", t.line(60), func(c c) *string { return &c.Label }),
-		document.Field("kind", "kind", document.Among(ChargeKinds...), func(c c) *ChargeKind { return &c.Kind }, document.Must),
-		document.Field("optional", "optional", document.YesNo(), func(c c) *bool { return &c.Optional }),
-		document.Unread(func(c c) bool { return c.Kind != "" && !c.Kind.Priced() }), // which the list's check refuses
-		of(Flat, price...),
-		of(Unit, append(document.Parts[Charge]{meter, included,
-			document.Field("at_least", "at least", t.quantity, func(c c) *usage.Quantity { return &c.AtLeast }),
-			document.Absent("each", func(c c) { c.Each = 1 }),
-			document.Field("each", "each", each, func(c c) *int64 { return &c.Each })}, price...)...),
-		of(Pack, append(document.Parts[Charge]{meter, included, document.Field("size", "size", aboveZero(t.quantity),
-			func(c c) *usage.Quantity { return &c.Size }, document.Must)}, price...)...),
-		of(Stair, meter,
-			document.List("bands", document.Of(func(c c) *[]Band { return &c.Bands }, document.Items[Charge, Band]{
-				Key: bandKey, Name: func(_ c, b *Band) string { return bandKey(b) }, One: "band", Most: 300, Must: true}), t.band()),
-			document.Check(func(c c, tell document.Tell) {
-				if c.Kind == Stair && len(c.Bands) == 0 {
-					tell("bands", `a stair needs at least one band, such as {"to": 1000, "price": "12.00"}`)
-				}
-			}),
-			aboveBands()),
-	}
-}
-
-// pricedAt describes a price: the usual one, and those of terms under the keys
-// of these.
-func pricedAt[P any](at func(*P) *Price) document.Parts[P] {
-	return document.Parts[P]{
-		document.Field("price", "price", notation.Price, func(p *P) *money.Amount { return &at(p).Usual }, document.Must),
-		document.Rest(document.Key, Reserved, notation.Price, func(p *P) *map[string]money.Amount { return &at(p).ByKey }),
-	}
-}
-
-var each = document.Between(document.Notation[int64]{
-	Parse: func(s string) (int64, error) { return strconv.ParseInt(s, 10, 64) }, Text: func(n int64) string { return strconv.FormatInt(n, 10) },
-	Want: "a whole number from 1 to 1000000000", As: document.IsNumber, Input: document.Input{Decimal: true,
-		Longest: 12}, Schema: map[string]any{"type": "integer", "minimum": 1, "maximum": 1_000_000_000},
-}, 1, 1_000_000_000)
-
-func aboveZero(n document.Notation[usage.Quantity]) document.Notation[usage.Quantity] {
-	parse := n.Parse
-	n.Want = "a number above 0"
-	n.Parse = func(s string) (usage.Quantity, error) {
-		q, err := parse(s)
-		if err == nil && q <= 0 {
-			err = errors.New("not above 0")
-		}
-		return q, err
-	}
-	return n
-}
-
-// bandKey tells the bands of a stair apart: by where they end.
-func bandKey(b *Band) string {
-	if b.Open {
-		return "open"
-	}
-	return b.To.String()
-}
-
-func (t table) band() document.Parts[Band] {
-	parts := document.Parts[Band]{
-		document.Absent("to", func(b *Band) { b.Open = true }),
-		document.Field("to", "up to", t.quantity, func(b *Band) *usage.Quantity { return &b.To }),
-	}
-	return append(parts, pricedAt(func(b *Band) *Price { return &b.Price })...)
-}
-
-// aboveBands is what holds past the last band: a rate, or on request.
-func aboveBands() document.Part[Charge] {
-	type c = *Charge
-	parts := document.Parts[Charge]{
-		document.Absent("each", func(c c) { c.Above.Each = 1 }),
-		document.Field("each", "each", each, func(c c) *int64 { return &c.Above.Each }),
-	}
-	return document.Varied[Charge]{
-		Name: "above", Want: `"` + Ask + `" or a rate such as {"price": "4.00", "each": 1000}`,
-		Scalar: func(_ c, text string, as document.Shape) error {
-			if as != document.IsText || text != Ask {
-				return errors.New("neither")
-			}
-			return nil
-		},
-		Text:   func(c) (string, document.Shape, bool) { return "", document.IsNull, false },
-		Object: func(c c) bool { return c.Above != nil },
-		Begin:  func(c c) { c.Above = &Above{} },
-		Parts:  append(parts, pricedAt(func(c c) *Price { return &c.Above.Price })...),
-		Schema: map[string]any{"const": Ask},
-	}.Part()
-}
+// unlimited is how a limit is written that bounds nothing.
+const unlimited = "unlimited"
 
 func (t table) limit() document.Parts[Limit] {
 	type l = *Limit
@@ -266,7 +183,7 @@ func (t table) limit() document.Parts[Limit] {
 		document.Varied[Limit]{
 			Name: "most", Want: `a number, "unlimited", or a multiple such as {"times": 12, "meter": "contacts"}`, Must: true,
 			Scalar: func(l l, text string, _ document.Shape) (err error) {
-				if text == "unlimited" {
+				if text == unlimited {
 					l.Unlimited = true
 					return nil
 				}
@@ -275,7 +192,7 @@ func (t table) limit() document.Parts[Limit] {
 			},
 			Text: func(l l) (string, document.Shape, bool) {
 				if l.Unlimited {
-					return "unlimited", document.IsText, true
+					return unlimited, document.IsText, true
 				}
 				return l.Most.String(), document.IsText, true
 			},
@@ -287,7 +204,7 @@ func (t table) limit() document.Parts[Limit] {
 			},
 			Schema: map[string]any{"type": []string{"string", "number"}},
 		}.Part(),
-		document.Field("beyond", "beyond it", document.Among(MoveUp, BuyPack, Stops), func(l l) *Beyond { return &l.Beyond }),
+		document.Field("beyond", "beyond it", document.Among(MoveUp, BuyPack, Stops, FairUse), func(l l) *Beyond { return &l.Beyond }),
 		document.Field("note", "note", t.line(300), func(l l) *string { return &l.Note }),
 	}
 }
@@ -331,7 +248,35 @@ func (t table) addOn() document.Parts[AddOn] {
 		document.Field("name", "name", t.line(60), func(a a) *string { return &a.Name }, document.Must),
 		document.Texts("plans", document.Key, 60, func(a a) *[]string { return &a.Plans }, document.Must),
 		listOf("charges", "charge", 40, func(a a) *[]Charge { return &a.Charges }, func(c *Charge) string { return c.Key }, false, t.charge()),
+		document.Texts("included_on", document.Key, 60, func(a a) *[]string { return &a.IncludedOn }),
 		document.Texts("gives", FeatureKey, MostFeatures, func(a a) *[]string { return &a.Gives }),
+		document.List("raises", document.Of(func(a a) *[]Raise { return &a.Raises }, document.Items[AddOn, Raise]{
+			Key: func(r *Raise) string { return r.Meter }, Name: func(_ a, r *Raise) string { return r.Meter }, One: "raise", Most: 40}), t.raise()),
+	}
+}
+
+// raise says that an add-on raises a limit: by a number, or as far as needed.
+func (t table) raise() document.Parts[Raise] {
+	type r = *Raise
+	return document.Parts[Raise]{
+		document.Field("meter", "meter", document.Key, func(r r) *string { return &r.Meter }, document.Must),
+		document.Varied[Raise]{
+			Name: "by", Want: `a number, or "unlimited"`, Must: true,
+			Scalar: func(r r, text string, _ document.Shape) (err error) {
+				if r.Unlimited = text == unlimited; !r.Unlimited {
+					r.By, err = t.quantity.Parse(text)
+				}
+				return err
+			},
+			Text: func(r r) (string, document.Shape, bool) {
+				if r.Unlimited {
+					return unlimited, document.IsText, true
+				}
+				return r.By.String(), document.IsText, true
+			},
+			Object: func(r) bool { return false },
+			Schema: map[string]any{"type": []string{"string", "number"}},
+		}.Part(),
 	}
 }
 
@@ -339,10 +284,13 @@ func (t table) offer() document.Parts[Offer] {
 	type o = *Offer
 	return document.Parts[Offer]{
 		document.Field("key", "key", document.Key, func(o o) *string { return &o.Key }, document.Must),
+		document.Field("name", "name", t.line(60), func(o o) *string { return &o.Name }),
 		document.Texts("plans", document.Key, 60, func(o o) *[]string { return &o.Plans }, document.Must),
 		document.Texts("terms", document.Key, 12, func(o o) *[]string { return &o.Terms }),
-		document.Field("kind", "kind", offerKind, func(o o) *OfferKind { return &o.Kind }, document.Must),
-		document.Unread(func(o o) bool { return o.Kind != PercentOff && o.Kind != FreeMonths }), // which the list's check refuses
+		document.Field("kind", "kind", document.Among(PercentOff, FixedPrice, FreeMonths), func(o o) *OfferKind { return &o.Kind }, document.Must),
+		document.Unread(func(o o) bool { return o.Kind == "" }), // what belongs to it cannot be told
+		document.When([2]string{"kind", string(FixedPrice)}, func(o o) bool { return o.Kind == FixedPrice },
+			document.Field("price", "price", notation.Price, func(o o) *money.Amount { return &o.Price }, document.Must)),
 		document.When([2]string{"kind", string(PercentOff)}, func(o o) bool { return o.Kind == PercentOff },
 			document.Field("value", "taken off", notation.Share(0, money.Whole), func(o o) *money.Share { return &o.Off }, document.Must)),
 		document.Field("months", "months", document.Whole(1, 120), func(o o) *int { return &o.Months }),
@@ -351,13 +299,8 @@ func (t table) offer() document.Parts[Offer] {
 				tell("months", "is missing; expected how many months are free")
 			}
 		}),
+		document.Field("together", "together with others", document.YesNo(), func(o o) *bool { return &o.Together }),
 		document.Field("new_customers", "for new customers", document.YesNo(), func(o o) *bool { return &o.NewCustomers }),
 		document.Field("until", "until", document.Day, func(o o) *time.Time { return &o.Until }),
 	}
-}
-
-// offerKind takes any word: which kinds there are is for the list's check to say.
-var offerKind = document.Notation[OfferKind]{
-	Parse: func(s string) (OfferKind, error) { return OfferKind(s), nil }, Text: func(k OfferKind) string { return string(k) },
-	Want: "a kind of offer", As: document.IsText, Schema: map[string]any{"enum": slices.Clone([]OfferKind{PercentOff, FreeMonths})},
 }

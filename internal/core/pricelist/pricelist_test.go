@@ -52,15 +52,28 @@ func TestEachFaultHasItsPlace(t *testing.T) {
 		"plans[0].charges[0].bands[1].to: band 2 ends at 10, not above band 1, which ends at 10": func(e *pricelist.Edition) {
 			e.Plans[0].Charges[0].Bands[1].To = usage.Of(10)
 		},
-		`plans[0].charges[0].kind: a charge of kind "volume" is not priced yet; flat, unit, stair and pack are`: func(e *pricelist.Edition) { e.Plans[0].Charges[0].Kind = pricelist.Volume },
-		"plans[0].charges[0].bands[0].weekly: is neither a field of a charge nor a term of this plan": func(e *pricelist.Edition) {
+		`add_ons[0].charges[0].inclded: is neither a field of a charge nor a term it is sold on`: func(e *pricelist.Edition) {
+			e.AddOns[0].Charges = []pricelist.Charge{{Key: "fee", Kind: pricelist.Flat, Price: pricelist.Price{ByKey: map[string]money.Amount{"inclded": 2}}}}
+		},
+		`add_ons[0].raises[0].meter: there is no meter "sends"`:            func(e *pricelist.Edition) { e.AddOns[0].Raises = []pricelist.Raise{{Meter: "sends"}} },
+		`add_ons[0].plans[0]: plan "high" holds it already`:                func(e *pricelist.Edition) { e.AddOns[0].IncludedOn = []string{"high"} },
+		`plans[1].charges[0].waived_on[0]: there is no term "weekly" here`: func(e *pricelist.Edition) { e.Plans[1].Charges[0].WaivedOn = []string{"weekly"} },
+		`plans[1].charges[0].cap: the most, 1, is below the least, 2`: func(e *pricelist.Edition) {
+			e.Plans[1].Charges[0].Floor, e.Plans[1].Charges[0].Cap = money.Units(2), money.Units(1)
+		},
+		`plans[0].terms[0].paid: a lifetime is paid once, not monthly`: func(e *pricelist.Edition) {
+			e.Plans[0].Terms[0].Months, e.Plans[0].Terms[0].Paid = pricelist.Lifetime, pricelist.Monthly
+		},
+		`plans[0].terms[0].off: a lifetime is no share off a month`: func(e *pricelist.Edition) {
+			e.Plans[0].Terms[0].Months, e.Plans[0].Terms[0].Off = pricelist.Lifetime, 1
+		},
+		"plans[0].charges[0].bands[0].weekly: is neither a field of a charge nor a term it is sold on": func(e *pricelist.Edition) {
 			e.Plans[0].Charges[0].Bands[0].Price.ByKey = map[string]money.Amount{"weekly": 1}
 		},
 		`plans[1].features.a/c.add_on: add-on "extra" cannot be bought on plan "high"`: func(e *pricelist.Edition) { e.AddOns[0].Plans = []string{"low"} },
 		`plans[1].features.a/c.add_on: add-on "extra" does not give "a/c"`:             func(e *pricelist.Edition) { e.AddOns[0].Gives = nil },
 		`add_ons[0].plans[1]: there is no plan "top"`:                                  func(e *pricelist.Edition) { e.AddOns[0].Plans = []string{"high", "top"} },
 		`offers[0].terms[0]: no plan has a term "weekly"`:                              func(e *pricelist.Edition) { e.Offers[0].Terms = []string{"weekly"} },
-		`offers[0].kind: an offer of kind "fixed" is not priced yet`:                   func(e *pricelist.Edition) { e.Offers[0].Kind = "fixed" },
 		`plans[1].includes: plan "top" must stand before plan "high"`:                  func(e *pricelist.Edition) { e.Plans[1].Includes = "top" },
 		`plans[0].includes: plan "high" must stand before plan "low"`:                  func(e *pricelist.Edition) { e.Plans[0].Includes = "high" },
 		`plans[0].limits[0].meter: there is no meter "sends"`:                          func(e *pricelist.Edition) { e.Plans[0].Limits = []pricelist.Limit{{Meter: "sends"}} },
@@ -71,6 +84,24 @@ func TestEachFaultHasItsPlace(t *testing.T) {
 		if assert.Len(t, faults, 1, want) {
 			assert.Contains(t, faults[0].String(), want)
 		}
+	}
+}
+
+// TestAnAddOnIsTakenOverOnlyWhereItIsSold looks at a plan that builds on one with an
+// add-on which is sold on that one, on both, or a part of the higher one.
+func TestAnAddOnIsTakenOverOnlyWhereItIsSold(t *testing.T) {
+	for has, spoil := range map[pricelist.Has]func(a *pricelist.AddOn){
+		pricelist.Unknown: func(*pricelist.AddOn) {},
+		pricelist.AsAddOn: func(a *pricelist.AddOn) { a.Plans = []string{"low", "high"} },
+		pricelist.Yes:     func(a *pricelist.AddOn) { a.IncludedOn = []string{"high"} },
+	} {
+		e := sound()
+		e.AddOns = append(e.AddOns, pricelist.AddOn{Key: "more", Plans: []string{"low"}, Gives: []string{"a/e"}})
+		spoil(&e.AddOns[1])
+		e.Plans[0].Features["a/e"] = pricelist.Feature{Has: pricelist.AsAddOn, AddOn: "more", Direct: true}
+		assert.Empty(t, e.Inherit())
+		assert.Empty(t, e.Check())
+		assert.Equal(t, has, e.Plans[1].Feature("a/e").Has)
 	}
 }
 

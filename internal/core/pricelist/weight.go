@@ -5,7 +5,7 @@ package pricelist
 const (
 	listBytes    = 1_000
 	planBytes    = 400
-	chargeBytes  = 350
+	chargeBytes  = 440
 	bandBytes    = 48
 	ownBytes     = 350 // a map of prices by term
 	limitBytes   = 200
@@ -39,7 +39,7 @@ func (e *Edition) Weight() int64 {
 func weighCharges(charges []Charge) int {
 	n := 0
 	for _, c := range charges {
-		n += chargeBytes + weighPrice(c.Price)
+		n += chargeBytes + weighPrice(c.Price) + weighPrice(c.Rate)
 		for _, b := range c.Bands {
 			n += bandBytes + weighPrice(b.Price)
 		}

@@ -67,7 +67,7 @@ func tell(s projection.Schedule) string {
 			out += "- "
 			continue
 		}
-		out += fmt.Sprintf("%s:%s ", m.Receipt.Plan.Key, m.Accrued)
+		out += fmt.Sprintf("%s:%s ", m.Plan().Key, m.Accrued)
 	}
 	return out
 }
@@ -124,7 +124,7 @@ func TestPlansSoldOnlyByTheYearAreTakenByTheYear(t *testing.T) {
 	s := project(t, e, projection.Monthly, 90, 90)
 	assert.Equal(t, "20", s.Total.String())
 	assert.Equal(t, "100", s.Beyond.String())
-	assert.Equal(t, "yearly", s.Months[0].Receipt.Term.Key)
+	assert.Equal(t, "yearly", s.Months[0].Term().Key)
 }
 
 func TestTermsPaidMonthlyRatchetToo(t *testing.T) {

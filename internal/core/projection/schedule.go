@@ -1,304 +1,299 @@
-// Package projection follows an option through the months of a study: the
-// plan and term in force in each, the receipt, what the month costs, and why
-// the bill changes.
+// Package projection turns a price list and the usage of each month into a
+// schedule: which plan on which term, what it costs, why it changes. Choosing the
+// plans and booking their bills are two steps.
 package projection
 
 import (
 	"fmt"
+	"slices"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
 )
 
-// Policy says which terms are preferred. A plan that is not sold on such a
-// term is taken on those it is sold on.
-type Policy string
-
-// The policies.
-const (
-	Monthly Policy = "monthly" // terms of one month
-	Yearly  Policy = "yearly"  // terms of twelve months
-)
-
-func (p Policy) months() int {
-	if p == Yearly {
-		return 12
-	}
-	return 1
-}
-
-// Candidate is an edition followed under a policy by one customer.
-type Candidate struct {
-	Edition  *pricelist.Edition
-	Readings []quote.Readings // one for each month
-	Musts    []string
-	Customer quote.Customer
-	Basis    quote.Basis
-	Policy   Policy
-}
-
-// Month is one month of a schedule.
+// Month is one month of a schedule. All amounts are in the study's currency.
 type Month struct {
-	Receipt   quote.Receipt  // of the billing period that the month belongs to
-	Readings  quote.Readings // of the month
-	Billed    quote.Readings // what is billed: inside a term, stocks stay at their highest
-	TermStart int            // month in which the term began
-	Start     int            // month in which the billing period began
+	Program   *tariff.Program // what is taken; nil where nothing serves
+	Readings  quote.Readings  // of the month
 	Serves    bool
-	Accrued   money.Amount // the month's share of what is paid
+	TermStart int          // month in which the term began
+	Start     int          // month in which the billing period began
+	Accrued   money.Amount // the month's share of what is paid, and what is lost in it
 	Running   money.Amount // accrued so far
 	Cash      money.Amount // paid in this month for months inside the horizon
+	Lost      money.Amount // paid ahead, and lost in this month by leaving or moving
+	Once      money.Amount // charged at signing, if that is in this month
+
+	cost   tariff.Cost
+	billed []int64 // readings that are billed: inside a term, stocks stay at their highest
+	since  int     // months from signing to the bill
+	into   int     // months from the bill to this one
+	over   int     // months that what is paid for life is spread over
+	signed bool
+	before *pricelist.Plan // left for this one in this month
 }
 
-// Schedule is what an option costs month by month.
+// Plan is the plan of a month that is served.
+func (m *Month) Plan() *pricelist.Plan { return m.Program.Plan }
+
+// Term is the term of a month that is served.
+func (m *Month) Term() pricelist.Term { return m.Program.Term }
+
+// Monthly returns what the month costs by its bill, free of the cents by which
+// the spread of a bill differs from month to month.
+func (m *Month) Monthly() money.Amount {
+	if !m.Serves {
+		return 0
+	}
+	return m.Program.Amount(m.monthly(m.cost))
+}
+
+func (m *Month) monthly(c tariff.Cost) int64 {
+	n := max(1, int64(m.months()))
+	return (2*c.Bill+n)/(2*n) + c.Used
+}
+
+// months is how many months the bill is spread over.
+func (m *Month) months() int { return max(m.Program.Period, m.over) }
+
+// Packs returns how many packs of each kind are begun in a month that is served.
+func (m *Month) Packs() []int64 { return m.Program.Packs(m.cost, m.since, m.into, m.billed) }
+
+// Receipt explains what a month costs that is served.
+func (m *Month) Receipt() quote.Receipt {
+	r := m.Program.Explain(m.since, m.into, m.billed)
+	r.Over = m.over
+	if r.AtSigning == m.Once {
+		return r
+	}
+	// What the plan left had charged already is not charged again.
+	r.Lines = slices.DeleteFunc(r.Lines, func(l quote.Line) bool {
+		again := l.Once && slices.ContainsFunc(m.before.Charges, func(ch pricelist.Charge) bool { return ch.Kind == pricelist.Once && ch.Key == l.Key })
+		if again {
+			r.Once -= l.Amount
+		}
+		return again
+	})
+	r.AtSigning = m.Once
+	return r
+}
+
+// Schedule is a candidate's way through the months.
 //
-// The three views agree to the cent: the accrued amounts, the last running
-// total and the cash add up to the same Total. Cash paid for months past the
-// horizon is told apart, in Beyond.
+// Within a term stocks ratchet, flows are billed as used, and moving up is
+// possible with credit for the unused part, which ends at the new bill. Where
+// nothing on the term serves any more, it is left for another, and what was paid
+// ahead is lost. Total is the sum of Accrued and of Cash, to the minor unit.
 type Schedule struct {
-	Months    []Month
-	Total     money.Amount
+	Months []Month
+	Total  money.Amount
+	// What is paid, or still owed, for months past the horizon.
 	Beyond    money.Amount
 	Steps     []Step
 	Fails     int // first month that no plan can serve; -1 when all are served
 	Reasons   []quote.Reason
 	Questions []quote.Reason // musts not yet known on a plan that is taken
+	// The month from which on what was paid for life costs less than paying by the
+	// month would have, from 1; 0 where nothing was, or it never does.
+	PaysOff int
 }
 
 // Serves reports whether every month is served.
 func (s *Schedule) Serves() bool { return s.Fails < 0 }
 
-// choice is a plan on a term, priced.
-type choice struct {
-	rank    int
-	receipt quote.Receipt
-	monthly money.Fraction
-}
-
-// standing is the term that is running.
-type standing struct {
-	rank, start, end int // months start..end-1
-	period           int // month in which the billing period began
-	readings         quote.Readings
-	bill             money.Amount
-	inside           int // months of the billing period inside the horizon
-	active           bool
-}
-
-// Project follows a candidate through its months. When a term runs out, the
-// cheapest plan that serves is taken, on the month's reading; ties go to the
-// smaller plan. Inside a term of several months stocks ratchet, a higher plan
-// may be moved to with credit for the unused part, and a lower one waits for
-// the end.
+// Project works out a schedule. Errors are those of [tariff.Compile], or
+// [money.ErrOverflow] where a sum does not fit.
 func Project(c Candidate) (Schedule, error) {
-	s := Schedule{Fails: -1, Months: make([]Month, len(c.Readings))}
-	var now standing
-	for t := range c.Readings {
-		if now.active && t >= now.end {
-			now.active = false
-		}
-		readings := c.Readings[t]
-		if now.active {
-			readings = readings.Ratchet(c.Edition, now.readings)
-		}
-		best, err := c.choose(t, readings, &now)
-		if err != nil {
-			return s, fmt.Errorf("month %d: %w", t+1, err)
-		}
+	h, err := newChoosing(&c)
+	if err != nil {
+		return Schedule{}, err
+	}
+	way, err := h.choose()
+	if err != nil {
+		return Schedule{}, err
+	}
+	s, err := h.book(way)
+	if err != nil {
+		return s, err
+	}
+	if err := s.paysOff(c); err != nil {
+		return s, err
+	}
+	return s, h.explain(&s)
+}
+
+// book writes the bills of a way: what each month costs, when it is paid, what is
+// lost and what is still owed.
+func (h *choosing) book(way []stay) (Schedule, error) {
+	s := Schedule{Fails: -1, Months: make([]Month, len(way))}
+	var owed int64 // of the running bill, for this month and later ones inside the horizon
+	for t, now := range way {
 		m := &s.Months[t]
-		m.Readings = c.Readings[t]
-		if best == nil {
-			if err := s.unserved(c, t, readings); err != nil {
+		m.Readings = h.Readings[t]
+		var accrued, cash, lost int64
+		if now.program == nil || now.start == t {
+			lost, owed = owed, 0 // of a term that was left before its end
+		}
+		if now.program == nil {
+			if err := s.unserved(h, t); err != nil {
 				return s, err
 			}
-			now.active = false
-			continue
+		} else {
+			i := slices.Index(h.all, now.program)
+			h.serve(m, i, now, t)
+			n, k := h.length(i, now.start), t-now.start
+			accrued, cash = m.cost.Bill, m.cost.Bill
+			if now.program.Period != 1 {
+				accrued = share(m.cost.Bill, k, n)
+				due := h.left(m.cost.Bill, now.start, k, n)
+				cash = max(0, due-owed)
+				lost += max(0, owed-due)
+				owed = due - accrued
+			}
+			accrued, cash = accrued+m.cost.Used, cash+m.cost.Used
+			if now.signed {
+				once, _ := now.program.Signing(h.rows[t], now.before)
+				m.Once = now.program.Amount(once)
+				accrued, cash = accrued+once, cash+once
+			}
+			s.question(now.program.Questions)
 		}
-		if err := s.serve(m, t, best, &now, readings); err != nil {
-			return s, fmt.Errorf("%s, month %d: %w", c.Edition.Platform.Name, t+1, err)
+		to := h.Basis.Currency.Minor()
+		m.Lost, m.Accrued, m.Cash = money.Amount(lost*to), money.Amount((accrued+lost)*to), money.Amount(cash*to)
+		var err error
+		if s.Total, err = s.Total.Plus(m.Accrued); err != nil {
+			return s, fmt.Errorf("%s, month %d: %w", h.Edition.Platform.Name, t+1, err)
 		}
+		m.Running = s.Total
 	}
-	if now.active {
-		s.Beyond = now.bill - cumulative(c.Basis.Currency, now.bill, now.inside, s.Months[len(s.Months)-1].Receipt.Period)
-	}
-	return s, s.explain(c)
+	s.Beyond = h.beyond(way)
+	return s, nil
 }
 
-// choose returns the cheapest plan that serves month t, or nil.
-func (c *Candidate) choose(t int, readings quote.Readings, now *standing) (*choice, error) {
-	var best, asked *choice
-	first := 0
-	if now.active {
-		first = now.rank
+func (h *choosing) serve(m *Month, program int, now stay, t int) {
+	m.Program, m.Serves, m.TermStart, m.Start = now.program, true, now.start, t
+	if now.program.Period != 1 {
+		m.Start = now.start
 	}
-	for rank := first; rank < len(c.Edition.Plans); rank++ {
-		plan := &c.Edition.Plans[rank]
-		for _, term := range c.terms(plan) {
-			if now.active && term.Months != now.end-now.start {
-				continue
-			}
-			since, into := t, 0
-			if now.active && term.Paid == pricelist.Upfront {
-				since, into = now.period, t-now.period
-			}
-			receipt, err := c.ask(plan, term, readings, since, into)
-			if err != nil {
-				return nil, err
-			}
-			if !receipt.OnlyQuestions() {
-				continue
-			}
-			monthly, err := receipt.PerMonth()
-			if err != nil {
-				return nil, err
-			}
-			slot := &best
-			if !receipt.Serves() {
-				slot = &asked
-			}
-			if *slot != nil {
-				order, err := monthly.Cmp((*slot).monthly)
-				if err != nil {
-					return nil, err
-				}
-				if order >= 0 {
-					continue
-				}
-			}
-			*slot = &choice{rank, receipt, monthly}
-		}
+	if now.program.ForLife() {
+		m.over = h.length(program, now.start)
 	}
-	if best == nil {
-		return asked, nil
+	m.cost, _ = h.cost(program, now.start, t, now.age)
+	m.billed = h.level(now.start, t)
+	m.since, m.into = billing(now.program, now.start, t, now.age)
+	if m.signed, m.before = now.signed, now.before; !m.signed && m.into == 0 {
+		m.since = max(1, m.since)
 	}
-	return best, nil
 }
 
-// longSince stands for the months since an existing customer signed: offers
-// for the first months are over.
-const longSince = 12_000
-
-func (c *Candidate) ask(plan *pricelist.Plan, term pricelist.Term, readings quote.Readings, since, into int) (quote.Receipt, error) {
-	if c.Customer.Here {
-		since += longSince
+// beyond is what the last term still asks for past the horizon: the rest of what
+// is paid ahead, or the months that one is bound for, at the level of the last.
+func (h *choosing) beyond(way []stay) money.Amount {
+	last := way[len(way)-1]
+	if last.program == nil || last.program.ForLife() {
+		return 0
 	}
-	return quote.Of(quote.Ask{Edition: c.Edition, Plan: plan, Term: term, Readings: readings, Musts: c.Musts,
-		Customer: c.Customer, Since: since, Into: into, Basis: c.Basis})
+	i, end := slices.Index(h.all, last.program), len(way)
+	n := h.length(i, last.start)
+	c, _ := h.cost(i, last.start, end-1, last.age)
+	if last.program.Period != 1 {
+		return last.program.Amount(c.Bill - cumulative(c.Bill, end-last.start, n))
+	}
+	owed, row := int64(0), h.level(last.start, end-1)
+	for t := end; t < last.start+n; t++ {
+		c, _ := last.program.Cost(max(1, last.age+t-end+1), 0, row)
+		owed += c.Bill
+	}
+	return last.program.Amount(owed)
 }
 
-// terms returns the terms of a plan that the policy prefers, or all of them
-// where it has none such.
-func (c *Candidate) terms(p *pricelist.Plan) []pricelist.Term {
-	var preferred []pricelist.Term
-	for _, t := range p.Terms {
-		if t.Months == c.Policy.months() {
-			preferred = append(preferred, t)
-		}
-	}
-	if len(preferred) == 0 {
-		return p.Terms
-	}
-	return preferred
-}
-
-// serve books month t on the chosen plan.
-func (s *Schedule) serve(m *Month, t int, best *choice, now *standing, readings quote.Readings) error {
-	r := best.receipt
-	before, elapsed := money.Amount(0), 0
-	if !now.active {
-		*now = standing{active: true, start: t, end: t + max(1, r.Term.Months), period: t}
-	} else if r.Period == 1 {
-		now.period = t
-	} else {
-		elapsed = t - now.period
-		before = cumulative(r.Conversion.To, now.bill, now.inside, r.Period) - cumulative(r.Conversion.To, now.bill, elapsed, r.Period)
-	}
-	now.rank, now.bill, now.readings = best.rank, r.Settled, readings
-	now.inside = min(r.Period, len(s.Months)-now.period)
-	if !r.Serves() {
-		s.question(r.Reasons)
-	}
-	share := cumulative(r.Conversion.To, now.bill, elapsed+1, r.Period) - cumulative(r.Conversion.To, now.bill, elapsed, r.Period)
-	left := cumulative(r.Conversion.To, now.bill, now.inside, r.Period) - cumulative(r.Conversion.To, now.bill, elapsed, r.Period)
-	accrued, err := share.Plus(r.AsYou)
-	if err != nil {
-		return err
-	}
-	if s.Total, err = s.Total.Plus(accrued); err != nil {
-		return err
-	}
-	*m = Month{Receipt: r, Readings: m.Readings, Billed: readings, TermStart: now.start, Start: now.period, Serves: true,
-		Accrued: accrued, Running: s.Total, Cash: left - before + r.AsYou}
-	return nil
-}
-
+// question notes musts that are not yet known on a plan that is taken.
 func (s *Schedule) question(reasons []quote.Reason) {
 	for _, r := range reasons {
-		known := false
-		for _, q := range s.Questions {
-			known = known || q.Feature == r.Feature
-		}
-		if !known {
+		if !slices.ContainsFunc(s.Questions, func(q quote.Reason) bool { return q.Feature == r.Feature }) {
 			s.Questions = append(s.Questions, r)
 		}
 	}
 }
 
-// unserved notes why no plan serves month t: the reasons of the plan that
-// comes closest, the one with the fewest, ties to the higher plan.
-func (s *Schedule) unserved(c Candidate, t int, readings quote.Readings) error {
-	s.Months[t].Running = s.Total
+// unserved marks a month that no plan serves, with the reasons of the plan that
+// has the fewest, the last of several.
+func (s *Schedule) unserved(h *choosing, t int) error {
 	if s.Fails >= 0 {
 		return nil
 	}
 	s.Fails = t
-	for i := range c.Edition.Plans {
-		plan := &c.Edition.Plans[i]
+	d := tariff.Deal{Musts: h.Musts, Customer: h.Customer, Basis: h.Basis}
+	for i := range h.Edition.Plans {
+		plan := &h.Edition.Plans[i]
 		term := pricelist.Term{Key: "monthly", Months: 1}
-		if terms := c.terms(plan); len(terms) > 0 {
-			term = terms[0]
+		for j, t := range plan.Terms {
+			p := &tariff.Program{Plan: plan, Term: t}
+			if j == 0 || h.takes(p) {
+				term = t
+			}
 		}
-		r, err := c.ask(plan, term, readings, t, 0)
+		r, err := tariff.Quote(h.Edition, plan, term, d, max(1, t), 0, h.Readings[t])
 		if err != nil {
 			return err
 		}
-		if s.Reasons == nil || len(r.Reasons) <= len(s.Reasons) {
+		if s.Reasons == nil || len(r.Reasons) > 0 && len(r.Reasons) <= len(s.Reasons) {
 			s.Reasons = r.Reasons
 		}
 	}
 	return nil
 }
 
-// cumulative returns the part of a bill for n months that falls on the first k
-// of them, round(bill·k/n) to the minor unit. It is no more than the bill, so
-// it always fits.
-func cumulative(c money.Currency, bill money.Amount, k, n int) money.Amount {
-	if k >= n {
-		return bill
+// paysOff finds when what was paid for life has cost less than the same without.
+func (s *Schedule) paysOff(c Candidate) error {
+	if !slices.ContainsFunc(s.Months, func(m Month) bool { return m.Serves && m.Program.ForLife() }) {
+		return nil
 	}
-	exact, err := money.Exactly(bill).Times(int64(k), int64(n))
-	if err != nil {
-		panic(err)
+	edition := *c.Edition
+	edition.Plans = slices.Clone(edition.Plans)
+	for i := range edition.Plans {
+		p := &edition.Plans[i]
+		p.Terms = slices.DeleteFunc(slices.Clone(p.Terms), func(t pricelist.Term) bool { return t.Months == pricelist.Lifetime })
 	}
-	rounded, err := exact.Round(c)
-	if err != nil {
-		panic(err)
+	if c.Edition, c.Policy = &edition, Mix; !slices.ContainsFunc(edition.Plans, func(p pricelist.Plan) bool { return len(p.Terms) > 0 }) {
+		return nil
 	}
-	return rounded
+	without, err := Project(c)
+	if err != nil || !without.Serves() {
+		return err
+	}
+	var paid, otherwise money.Amount
+	for t := range s.Months {
+		paid, otherwise = paid+s.Months[t].Cash, otherwise+without.Months[t].Cash
+		if s.PaysOff == 0 && paid <= otherwise {
+			s.PaysOff = t + 1
+		} else if paid > otherwise {
+			s.PaysOff = 0
+		}
+	}
+	return nil
 }
 
-// Preview prices every plan on every term at one reading, as a candidate would
-// be quoted on signing.
+// Preview quotes every plan on every term, at the readings of one month and as if
+// signed then.
 func Preview(c Candidate, readings quote.Readings) ([]quote.Receipt, error) {
 	var receipts []quote.Receipt
+	d := tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis}
+	since := 0
+	if c.Customer.Here {
+		since = 1_000 // who is here signed long ago
+	}
 	for i := range c.Edition.Plans {
-		plan := &c.Edition.Plans[i]
-		for _, term := range plan.Terms {
-			r, err := c.ask(plan, term, readings, 0, 0)
+		for _, term := range c.Edition.Plans[i].Terms {
+			r, err := tariff.Quote(c.Edition, &c.Edition.Plans[i], term, d, since, 0, readings)
 			if err != nil {
 				return nil, err
+			}
+			if r.Over = 0; term.Months == pricelist.Lifetime {
+				r.Over = len(c.Readings)
 			}
 			receipts = append(receipts, r)
 		}
@@ -306,7 +301,7 @@ func Preview(c Candidate, readings quote.Readings) ([]quote.Receipt, error) {
 	return receipts, nil
 }
 
-// Usage works out the meters of an edition for each of n months.
+// Usage returns the readings of an edition's meters for each month of a study.
 func Usage(e *pricelist.Edition, m *usage.Model, n int) ([]quote.Readings, error) {
 	all := make([]quote.Readings, n)
 	for t := range all {

@@ -2,6 +2,7 @@ package projection
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"ninecoins/internal/core/money"
@@ -31,6 +32,7 @@ const (
 	PackSpared CauseKind = "pack spared"
 	OfferEnded CauseKind = "offer ended"
 	Renewed    CauseKind = "renewed" // a new term, priced at the level of the day
+	Left       CauseKind = "left"    // a term was left before its end, and what was paid is lost
 )
 
 // Cause is one reason for a step.
@@ -42,25 +44,37 @@ type Cause struct {
 // PlanChanged reports whether the step is to another plan.
 func (s Step) PlanChanged() bool { return s.From.Key != s.To.Key }
 
-// explain finds the steps between each month and the next.
-func (s *Schedule) explain(c Candidate) error {
+// explain finds the steps of a schedule: months in which the bill changes by more
+// than usage alone explains.
+func (h *choosing) explain(s *Schedule) error {
+	var last *quote.Receipt // of the month before, where it was needed
 	for t := 1; t < len(s.Months); t++ {
 		before, after := &s.Months[t-1], &s.Months[t]
+		receipt := last
+		last = nil
 		if !before.Serves || !after.Serves {
 			continue
 		}
-		step := Step{Month: t, From: before.Receipt.Plan, To: after.Receipt.Plan, Delta: after.Receipt.Monthly() - before.Receipt.Monthly()}
-		if step.PlanChanged() {
-			cause, err := c.whyMoved(before, after, t)
-			if err != nil {
-				return err
+		step := Step{Month: t, From: before.Plan(), To: after.Plan(), Delta: after.Monthly() - before.Monthly()}
+		switch {
+		case step.PlanChanged():
+			step.Causes = []Cause{h.whyMoved(before, after, t)}
+		case step.Delta == 0:
+			continue
+		default:
+			if receipt == nil {
+				r := before.Receipt()
+				receipt = &r
 			}
-			step.Causes = []Cause{cause}
-		} else {
-			step.Causes = within(&before.Receipt, &after.Receipt)
-			if len(step.Causes) == 0 && after.TermStart == t && after.Receipt.Period > 1 && step.Delta != 0 {
-				step.Causes = []Cause{{Renewed, fmt.Sprintf("the %d-month term renews", after.Receipt.Term.Months)}}
+			r := after.Receipt()
+			last = &r
+			step.Causes = within(receipt, last)
+			if len(step.Causes) == 0 && after.TermStart == t && after.Program.Term.Months > 1 {
+				step.Causes = []Cause{{Renewed, fmt.Sprintf("the %d-month term renews", after.Program.Term.Months)}}
 			}
+		}
+		if after.Lost > 0 {
+			step.Causes = append(step.Causes, Cause{Left, h.Basis.Currency.Format(after.Lost) + " paid ahead is lost"})
 		}
 		if len(step.Causes) > 0 && (step.Delta != 0 || step.PlanChanged()) {
 			s.Steps = append(s.Steps, step)
@@ -69,20 +83,28 @@ func (s *Schedule) explain(c Candidate) error {
 	return nil
 }
 
-// whyMoved asks the plan before for the month after: it cannot serve, or it
-// costs more.
-func (c *Candidate) whyMoved(before, after *Month, t int) (Cause, error) {
-	old, err := c.ask(before.Receipt.Plan, before.Receipt.Term, after.Billed, t, 0)
-	if err != nil {
-		return Cause{}, err
-	}
-	for _, r := range old.Reasons {
-		if r.Kind == quote.PastLimit || r.Kind == quote.PastBands {
-			return Cause{Outgrown, r.Passes()}, nil
+// whyMoved tells a plan that was outgrown from one that now costs less, by asking
+// what staying would have cost: inside the running term, or by its renewal.
+func (h *choosing) whyMoved(before, after *Month, t int) Cause {
+	p, row, since, into := before.Program, h.rows[t], max(1, before.since+before.into+1), 0
+	if after.TermStart < t || before.TermStart+h.length(slices.Index(h.all, p), before.TermStart) > t {
+		row = h.level(before.TermStart, t)
+		if p.Period != 1 {
+			since, into = before.since, before.into+1
 		}
 	}
-	saves := old.Monthly() - after.Receipt.Monthly()
-	return Cause{Cheaper, fmt.Sprintf("%s a month less than staying on %s", c.Basis.Currency.Format(saves), before.Receipt.Plan.Name)}, nil
+	c, ok := p.Cost(since, into, row)
+	if !ok {
+		for _, r := range p.Explain(since, into, row).Reasons {
+			if r.Kind == quote.PastLimit || r.Kind == quote.PastBands {
+				return Cause{Outgrown, r.Passes()}
+			}
+		}
+	}
+	if saves := p.Amount(before.monthly(c)) - after.Monthly(); saves > 0 {
+		return Cause{Cheaper, fmt.Sprintf("%s a month less than staying on %s", h.Basis.Currency.Format(saves), p.Plan.Name)}
+	}
+	return Cause{Cheaper, fmt.Sprintf("%s costs less over what is to come", after.Plan().Name)}
 }
 
 // within lists what changed between two receipts of the same plan.
@@ -95,12 +117,12 @@ func within(before, after *quote.Receipt) []Cause {
 		}
 		a, b := &before.Lines[i], &after.Lines[i]
 		switch {
-		case b.Kind == pricelist.Stair && b.Band > a.Band:
+		case b.Kind.Banded() && b.Band > a.Band:
 			causes = append(causes, Cause{BandPassed, fmt.Sprintf("%s pass %s", quote.Plural(b.Unit), b.BandFrom.Format())})
-		case b.Kind == pricelist.Stair && b.Band < a.Band:
+		case b.Kind.Banded() && b.Band < a.Band:
 			causes = append(causes, Cause{BandBack, fmt.Sprintf("%s are back at %s or fewer", quote.Plural(b.Unit), b.BandTo.Format())})
 		case b.Packs > a.Packs:
-			past := b.Included
+			past := b.Start
 			if b.Packs > 1 {
 				past += b.Size * usage.Quantity(b.Packs-1)
 			}
@@ -108,8 +130,17 @@ func within(before, after *quote.Receipt) []Cause {
 		case b.Packs < a.Packs:
 			causes = append(causes, Cause{PackSpared, fmt.Sprintf("%s need %d fewer packs", quote.Plural(b.Unit), a.Packs-b.Packs)})
 		}
-		if a.OfferMonths > 0 && b.OfferMonths < a.OfferMonths {
-			offer = a.Offer
+		for _, o := range a.Offers {
+			if covered(b, o.Name) < o.Months {
+				offer = o.Name
+			}
+		}
+	}
+	if offer == "" && len(before.Lines) > 0 && len(after.Lines) < len(before.Lines) {
+		for _, l := range before.Lines {
+			if l.Kind == "" && len(l.Offers) > 0 {
+				offer = l.Offers[0].Name // the fixed price has gone
+			}
 		}
 	}
 	if offer != "" {
@@ -118,7 +149,16 @@ func within(before, after *quote.Receipt) []Cause {
 	return causes
 }
 
-// Why joins the causes: "contacts pass 8,000, offer "first-spring" ends".
+// covered returns how many months an offer covers of a line.
+func covered(l *quote.Line, offer string) int {
+	for _, o := range l.Offers {
+		if o.Name == offer {
+			return o.Months
+		}
+	}
+	return 0
+}
+
 func (s Step) Why() string {
 	texts := make([]string, len(s.Causes))
 	for i, c := range s.Causes {

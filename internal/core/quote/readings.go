@@ -1,4 +1,4 @@
-// Package quote prices one plan at one reading of its meters: a receipt, or
+// Package quote holds what pricing one plan at one reading comes to: a receipt, or
 // the reasons why the plan cannot serve.
 package quote
 

@@ -18,18 +18,22 @@ import (
 type Receipt struct {
 	Plan    *pricelist.Plan
 	Term    pricelist.Term
-	Period  int // months that Bill covers
+	Period  int // months that Bill covers, or [pricelist.Lifetime]
+	Over    int // months that what is paid for life is spread over
 	Lines   []Line
 	Reasons []Reason
 	Priced  bool
 
-	Bill, Used     money.Amount // in the list's currency, tax as in the list
-	Settled, AsYou money.Amount // Bill and Used in the study's currency, tax taken out
-	Conversion     Conversion
+	Bill, Used, Once          money.Amount // in the list's currency, tax as in the list
+	Settled, AsYou, AtSigning money.Amount // the same in the study's currency, tax taken out
+	Conversion                Conversion
+	AddOns                    []string // names of add-ons that musts and limits ask for
+	Notes                     []string // what else is to be known: fair use
 }
 
 // Line is one line of a receipt. Prices are those of one month; Amount is
-// rounded once, to the minor unit.
+// rounded once, to the minor unit. A line without a kind is the fixed price of
+// offers.
 type Line struct {
 	Key, Label, AddOn string
 	Kind              pricelist.ChargeKind
@@ -38,20 +42,38 @@ type Line struct {
 	Included          usage.Quantity
 	Billed            usage.Quantity // unit: after minimum and included; stair with a rate above: what lies above
 	Price             money.Amount   // flat: of all; unit: per Each; stair: of the band; pack: of one
-	Each              int64
+	Each, AboveEach   int64
 	Band              int            // stair: index of the band
 	BandFrom          usage.Quantity // stair: where the band before ends
 	BandTo            usage.Quantity // stair: where the band ends; 0 for open
 	AbovePrice        money.Amount   // stair past its last band: per Each more
 	Packs             int64
 	Size              usage.Quantity
-	Off               money.Share // the term's share off
-	Offer             string      // key of the offer taken into account
-	OfferOff          money.Share
-	OfferMonths       int // months of the period that the offer covers
-	Months            int // months that Amount covers
+	Start             usage.Quantity // pack: above which packs are counted
+	Parts             []Part         // graduated: what falls into each band
+	Rate              money.Share    // share, once on a meter: of the money
+	Floor, Cap        money.Amount   // share
+	Off               money.Share    // the term's share off
+	Offers            []LineOffer    // offers taken into account
+	Months            int            // months that Amount covers
 	AsUsed            bool
+	Once              bool // charged at signing
 	Amount            money.Amount
+}
+
+// LineOffer is an offer on a line.
+type LineOffer struct {
+	Name   string
+	Kind   pricelist.OfferKind
+	Off    money.Share
+	Months int // of those that the line covers
+}
+
+// Part is what falls into one band of a graduated charge.
+type Part struct {
+	Units usage.Quantity
+	Price money.Amount
+	Each  int64
 }
 
 // Conversion says how a total in the list's currency became one in the
@@ -68,9 +90,10 @@ type Conversion struct {
 func (r *Receipt) Converted() bool { return r.Conversion.Tax != 0 || r.Conversion.Rate != 0 }
 
 // PerMonth returns the receipt's cost of one month, Settled/Period + AsYou, as
-// an exact fraction, for comparing plans.
+// an exact fraction, for comparing plans. What is paid for life has no cost of a
+// month; it is all of it, over the months that it is spread over.
 func (r *Receipt) PerMonth() (money.Fraction, error) {
-	bill, err := money.Exactly(r.Settled).Times(1, int64(max(1, r.Period)))
+	bill, err := money.Exactly(r.Settled).Times(1, int64(max(1, r.Period, r.Over)))
 	if err != nil {
 		return bill, err
 	}
@@ -113,6 +136,7 @@ const (
 	MustMissing   ReasonKind = "must missing"
 	MustNotKnown  ReasonKind = "must not known"
 	NoRate        ReasonKind = "no rate"
+	TooLarge      ReasonKind = "too large"
 )
 
 // Reason is one reason why a plan cannot serve.
@@ -124,6 +148,8 @@ type Reason struct {
 	Most    usage.Quantity
 	Times   usage.Quantity // a limit that is a multiple of OfUnit
 	OfUnit  string
+	Stops   bool           // work stops there
+	Short   usage.Quantity // how much is beyond
 	Feature string
 	Has     pricelist.Has
 	Text    string
@@ -133,6 +159,9 @@ type Reason struct {
 func (r Reason) String() string {
 	switch r.Kind {
 	case PastLimit:
+		if r.Stops {
+			return fmt.Sprintf("work stops at %s %s, %s short", r.Most.Format(), Plural(r.Unit), r.Short.Format())
+		}
 		if r.OfUnit != "" {
 			return fmt.Sprintf("%s pass %s per %s", Plural(r.Unit), r.Times.Format(), r.OfUnit)
 		}
@@ -149,6 +178,8 @@ func (r Reason) String() string {
 				map[pricelist.Has]string{pricelist.Partly: "in part", pricelist.Announced: "announced"}[r.Has])
 		}
 		return "no " + pricelist.FeatureName(r.Feature)
+	case TooLarge:
+		return "it costs more than an amount can hold"
 	case MustNotKnown:
 		return pricelist.FeatureName(r.Feature) + " not yet known"
 	}
@@ -161,6 +192,7 @@ func (r Reason) Passes() string {
 	if r.Kind == PastBands {
 		r.Kind = PastLimit
 	}
+	r.Stops = false
 	return r.String()
 }
 

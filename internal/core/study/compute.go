@@ -146,7 +146,8 @@ func (o *Outcome) result(option Option) (Result, error) {
 		return r, err
 	}
 	if r.Schedule.Months[0].Serves {
-		r.Today = &r.Schedule.Months[0].Receipt
+		today := r.Schedule.Months[0].Receipt()
+		r.Today = &today
 	}
 	return r, r.force(c)
 }
@@ -182,7 +183,7 @@ func (r *Result) force(c projection.Candidate) error {
 		if err != nil {
 			return err
 		}
-		if without.Months[0].Serves && without.Months[0].Receipt.Plan != r.Today.Plan {
+		if without.Months[0].Serves && without.Months[0].Program.Rank < r.Schedule.Months[0].Program.Rank {
 			r.Forced = append(r.Forced, i)
 		}
 	}
@@ -279,7 +280,7 @@ func (o *Outcome) monthly(i, t int) money.Amount {
 }
 
 // Monthly returns what an option costs in month t by its receipt.
-func (r *Result) Monthly(t int) money.Amount { return r.Schedule.Months[t].Receipt.Monthly() }
+func (r *Result) Monthly(t int) money.Amount { return r.Schedule.Months[t].Monthly() }
 
 // FirstDay returns the first day of a month.
 func FirstDay(m usage.Month) time.Time {

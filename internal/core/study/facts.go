@@ -9,7 +9,7 @@ import (
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 2
+const FactsVersion = 3
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -38,7 +38,7 @@ type Attention struct {
 func (o *Outcome) Facts() Facts {
 	s := o.Study
 	f := Facts{Version: FactsVersion, Day: s.Today, Verdict: o.SayVerdict(), Costs: o.SayCosts(), Faults: len(o.Faults),
-		About: fmt.Sprintf("%s, %s to %s, in %s, paid %s", plural(len(o.Results), "option"), s.Start, s.Month(s.Horizon-1), s.Currency.Code(), s.Pay)}
+		About: fmt.Sprintf("%s, %s to %s, in %s, paid %s", plural(len(o.Results), "option"), s.Start, s.Month(s.Horizon-1), s.Currency.Code(), s.Pay.Say())}
 	for _, c := range o.Coins {
 		f.Fills, f.CoinFacts = append(f.Fills, c.Fill), append(f.CoinFacts, c.Fact)
 	}

@@ -59,7 +59,7 @@ func Fields(from Sources) *document.Table[Study] {
 		document.Field("currency", "Currency", notation.Currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
 		document.Field("start", "First month", notation.Month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
 		document.Field("months", "Months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
-		document.Field("pay", "Pay", document.Among(projection.Monthly, projection.Yearly), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
+		document.Field("pay", "Pay", document.Among(projection.Monthly, projection.Yearly, projection.Mix), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
 		document.Field("budget", "Budget", notation.Budget, func(s s) *money.Amount { return &s.Budget }, edits),
 		document.Field("patience_days", "Patience, in days", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
 		document.List("rates", document.Items[Study, exchange]{

@@ -67,7 +67,7 @@ func (o *Outcome) offers() string {
 			continue
 		}
 		for _, l := range r.Today.Lines {
-			if l.OfferMonths > 0 {
+			if len(l.Offers) > 0 {
 				names = append(names, r.Option.Name)
 				break
 			}

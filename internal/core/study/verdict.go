@@ -182,6 +182,8 @@ func (o *Outcome) criteria(result int, keep func(at int) bool) []string {
 // front".
 func SayTerm(t pricelist.Term) string {
 	switch {
+	case t.Months == pricelist.Lifetime:
+		return "once for life"
 	case t.Months == 1:
 		return "monthly"
 	case t.Months == 12 && t.Paid == pricelist.Upfront:

@@ -1,0 +1,287 @@
+package projection
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/tariff"
+)
+
+// Policy says which plans and terms are taken.
+type Policy string
+
+// The policies.
+const (
+	Monthly Policy = "monthly" // terms of one month
+	Yearly  Policy = "yearly"  // terms of twelve months
+	Mix     Policy = "mix"     // whatever plans and terms cost least over the horizon
+	Fixed   Policy = "fixed"   // one plan on one term
+)
+
+// Say ends a sentence that begins with "paid".
+func (p Policy) Say() string {
+	if p == Mix {
+		return "by the cheapest mix"
+	}
+	return string(p)
+}
+
+// Candidate is what is projected.
+type Candidate struct {
+	Edition  *pricelist.Edition
+	Readings []quote.Readings // one for each month
+	Musts    []string
+	Customer quote.Customer
+	Basis    quote.Basis
+	Policy   Policy
+	// With [Fixed], the keys of the plan and the term.
+	Plan, Term string
+}
+
+// choosing finds the cheapest way by dynamic programming over months (Bellman
+// 1957): from the last month back, what it costs from a month on in each state.
+// Between terms, a state is which contract one is on and how old it is, as far as
+// offers hang on that. Inside a term it is the program, and the month in which the
+// term began: how high stocks have ratcheted follows from that.
+type choosing struct {
+	*Candidate
+	all       []*tariff.Program // that cannot be barred
+	of        []int             // contract of each
+	deep      []int             // ages that are told apart inside a term, by program
+	offset    []int             // first state inside a term, by program
+	contracts []contract
+	kinds     [][]int // programs by kind of term
+	rows      [][]int64
+	stock     []bool
+	levelled  []int // the last month before which some stock stood higher; -1 for none
+	cells     [][]cell
+	free      [][]value // by month and state between terms
+	taken     [][]int   // program taken there; -1 for none
+	inside    [][]value // by month of the term and state inside it
+	states    int
+	depth     int
+}
+
+// The states in which no contract runs.
+const (
+	atStart = iota // nothing was signed yet
+	lapsed
+	firstContract
+)
+
+// onDay is the first day of a month of the study.
+func (h *choosing) onDay(t int) time.Time { return h.Customer.Sign.AddDate(0, t, 0) }
+
+// maySign reports whether a program can be signed in a month.
+func (h *choosing) maySign(program, t int, first bool) bool {
+	p := h.all[program]
+	if p.Plan.Offered == pricelist.Closed {
+		return false
+	}
+	return p.MayBeSigned(h.onDay(t), first)
+}
+
+// entry says at which age a program is entered from a state between terms, and
+// whether it is signed then; false where it cannot be.
+func (h *choosing) entry(program, t, state int) (age int, signs, may bool) {
+	c := &h.contracts[h.of[program]]
+	if state >= c.at && state <= c.at+c.lasts {
+		return state - c.at, false, true
+	}
+	if state == atStart && h.Customer.Here && t == 0 {
+		return h.deep[program], false, !h.all[program].NewOnly
+	}
+	return 0, true, h.maySign(program, t, state == atStart && !h.Customer.Here)
+}
+
+// planOf is the plan of a state between terms; nil where none runs.
+func (h *choosing) planOf(state int) *pricelist.Plan {
+	for i := range h.contracts {
+		if c := &h.contracts[i]; state >= c.at && state <= c.at+c.lasts {
+			return &h.Edition.Plans[c.rank]
+		}
+	}
+	return nil
+}
+
+// after is the state between terms once a program is an age old.
+func (h *choosing) after(program, age int) int {
+	c := &h.contracts[h.of[program]]
+	return c.at + min(age, c.lasts)
+}
+
+// signing is what signing a program costs once: nothing for charges that the plan
+// left had too.
+func (h *choosing) signing(program, t int, left *pricelist.Plan) value {
+	once, ok := h.all[program].Signing(h.rows[t], left)
+	if !ok {
+		return never
+	}
+	return value{cost: once, moves: 1}
+}
+
+// Choose finds the cheapest way through the months by a policy.
+func (h *choosing) choose() ([]stay, error) {
+	n := len(h.rows)
+	h.free, h.taken = make([][]value, n+1), make([][]int, n)
+	h.free[n] = make([]value, h.states)
+	for t := n - 1; t >= 0; t-- {
+		h.free[t], h.taken[t] = make([]value, h.states), make([]int, h.states)
+		for _, kind := range h.kinds {
+			h.fill(kind, t)
+		}
+		for state := range h.states {
+			h.free[t][state], h.taken[t][state] = h.best(t, state)
+		}
+	}
+	return h.path()
+}
+
+// gap is what a month costs that nothing serves.
+func (h *choosing) gap(t, state int) value {
+	next := lapsed
+	if state == atStart {
+		next = atStart
+	}
+	return value{gaps: 1}.plus(h.free[t+1][next])
+}
+
+// best takes the best program between terms.
+func (h *choosing) best(t, state int) (value, int) {
+	best, taken := never, -1
+	for i := range h.all {
+		age, signs, may := h.entry(i, t, state)
+		if !may {
+			continue
+		}
+		v := h.inside[0][h.offset[i]+min(age, h.deep[i])]
+		if signs {
+			v = v.plus(h.signing(i, t, h.planOf(state)))
+		}
+		if v.less(best) {
+			best, taken = v, i
+		}
+	}
+	if best.gaps == math.MaxInt32 {
+		return h.gap(t, state), -1
+	}
+	return best, taken
+}
+
+// fill works out what a term of a kind costs that begins in a month, in each
+// month and state inside it.
+func (h *choosing) fill(kind []int, start int) {
+	months := min(h.length(kind[0], start), len(h.rows)-start)
+	for len(h.inside) < months {
+		h.inside = append(h.inside, make([]value, h.depth))
+	}
+	for k := months - 1; k >= 0; k-- {
+		for _, i := range kind {
+			for age := range h.deep[i] + 1 {
+				h.inside[k][h.offset[i]+age], _ = h.month(kind, i, start, start+k, age)
+			}
+		}
+	}
+}
+
+// next is where one goes from a month inside a term.
+type next struct {
+	program, age int  // inside the term; program is -1 where it ends or is left
+	leaves       bool // before its end, because nothing on it serves
+}
+
+// month is what it costs from a month inside a term on.
+func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
+	p, n, k := h.all[program], h.length(program, start), u-start
+	c, ok := h.cost(program, start, u, age)
+	if !ok {
+		return never, next{}
+	}
+	now := value{cost: c.Bill + c.Used}
+	if p.Period != 1 {
+		now.cost = share(c.Bill, k, n) + c.Used
+	}
+	if len(p.Questions) > 0 {
+		now.asks = 1
+	}
+	older := h.after(program, age+1)
+	if u+1 == len(h.rows) {
+		return now, next{program: -1}
+	}
+	if k+1 == n {
+		return now.plus(h.free[u+1][older]), next{program: -1}
+	}
+	best, to := never, next{program: -1, leaves: true}
+	for _, i := range kind {
+		other := h.all[i]
+		at, on := min(age+1, h.deep[i]), i == program
+		if !on && (other.Rank <= p.Rank || !h.maySign(i, u+1, false)) {
+			continue
+		}
+		if !on {
+			at = 0
+		}
+		v := h.inside[k+1][h.offset[i]+at]
+		if v.gaps == math.MaxInt32 {
+			continue
+		}
+		if p.Period != 1 {
+			after, _ := h.cost(i, start, u+1, at)
+			v.cost += h.lost(p, c.Bill, after.Bill, start, k+1, n)
+		}
+		if !on {
+			v = v.plus(h.signing(i, u+1, p.Plan))
+		}
+		if v.less(best) {
+			best, to = v, next{program: i, age: at}
+		}
+	}
+	if best.gaps == math.MaxInt32 { // what was paid ahead is lost
+		best = h.free[u+1][older]
+		if p.Period != 1 {
+			best.cost += h.left(c.Bill, start, k+1, n)
+		}
+	}
+	return now.plus(best), to
+}
+
+// path walks the best way from the first month on.
+func (h *choosing) path() ([]stay, error) {
+	way := make([]stay, len(h.rows))
+	state := atStart
+	for t := 0; t < len(h.rows); {
+		program := h.taken[t][state]
+		if program < 0 {
+			if state != atStart {
+				state = lapsed
+			}
+			t++
+			continue
+		}
+		age, signs, _ := h.entry(program, t, state)
+		age = min(age, h.deep[program])
+		before := h.planOf(state)
+		kind := h.kinds[slices.IndexFunc(h.kinds, func(k []int) bool { return slices.Contains(k, program) })]
+		h.fill(kind, t)
+		start := t
+		for {
+			way[t] = stay{h.all[program], start, age, signs, before}
+			_, to := h.month(kind, program, start, t, age)
+			t++
+			if to.program < 0 {
+				state = h.after(program, age+1)
+				break
+			}
+			signs, before = to.program != program, h.all[program].Plan
+			program, age = to.program, to.age
+		}
+		if t < start+1 {
+			return nil, fmt.Errorf("the way through the months stands still in month %d", start+1)
+		}
+	}
+	return way, nil
+}

@@ -1,0 +1,235 @@
+package projection
+
+import (
+	"math"
+	"slices"
+
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/usage"
+)
+
+// stay is a month of the chosen way: which program it is on, and since when.
+type stay struct {
+	program *tariff.Program // nil where nothing serves
+	start   int             // month in which the term began
+	age     int             // months since the plan was signed, as far as that matters
+	signed  bool            // the plan was signed in this month
+	before  *pricelist.Plan // with signed: what was left for it
+}
+
+// value is what a way costs: months that nothing serves weigh more than months
+// on a plan that has a must not yet known, these more than money, and money more
+// than changes of plan.
+type value struct {
+	gaps, asks int32
+	cost       int64
+	moves      int32
+}
+
+var never = value{gaps: math.MaxInt32}
+
+func (v value) plus(o value) value {
+	if v.gaps == math.MaxInt32 || o.gaps == math.MaxInt32 {
+		return never
+	}
+	return value{v.gaps + o.gaps, v.asks + o.asks, v.cost + o.cost, v.moves + o.moves}
+}
+
+func (v value) less(o value) bool {
+	if v.gaps != o.gaps || v.asks != o.asks {
+		return v.gaps < o.gaps || v.gaps == o.gaps && v.asks < o.asks
+	}
+	return v.cost < o.cost || v.cost == o.cost && v.moves < o.moves
+}
+
+// contract is a plan with the offers that it was signed with. Terms of it follow
+// each other without a new signing.
+type contract struct {
+	rank   int
+	offers []*pricelist.Offer
+	lasts  int // months after signing until its offers have ended
+	at     int // its first state
+}
+
+type cell struct {
+	tariff.Cost
+	known, ok bool
+}
+
+func newChoosing(c *Candidate) (*choosing, error) {
+	h := &choosing{Candidate: c}
+	programs, err := tariff.All(c.Edition, tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis})
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range programs {
+		if p.Serves() && c.takes(p) {
+			h.add(p)
+		}
+	}
+	h.states = firstContract
+	for i := range h.contracts {
+		h.contracts[i].at = h.states
+		h.states += h.contracts[i].lasts + 1
+	}
+	for i := range h.all {
+		deep := 0
+		if lasts := h.contracts[h.of[i]].lasts; lasts > 0 {
+			deep = lasts + h.length(i, 0)
+		}
+		h.deep, h.offset = append(h.deep, deep), append(h.offset, h.depth)
+		h.depth += deep + 1
+	}
+	h.readings()
+	h.cells = make([][]cell, len(h.all))
+	for i := range h.cells {
+		h.cells[i] = make([]cell, len(h.rows))
+	}
+	return h, nil
+}
+
+func (h *choosing) add(p *tariff.Program) {
+	one := contract{p.Rank, p.Offers, p.Settles(), 0}
+	at := slices.IndexFunc(h.contracts, func(o contract) bool { return o.rank == one.rank && slices.Equal(o.offers, one.offers) })
+	if at < 0 {
+		at, h.contracts = len(h.contracts), append(h.contracts, one)
+	}
+	h.contracts[at].lasts = max(h.contracts[at].lasts, one.lasts)
+	i := len(h.all)
+	h.all, h.of = append(h.all, p), append(h.of, at)
+	kind := slices.IndexFunc(h.kinds, func(k []int) bool { return sameKind(h.all[k[0]].Term, p.Term) })
+	if kind < 0 {
+		kind, h.kinds = len(h.kinds), append(h.kinds, nil)
+	}
+	h.kinds[kind] = append(h.kinds[kind], i)
+}
+
+func sameKind(a, b pricelist.Term) bool {
+	return a.Months == b.Months && (a.Months == 1 || (a.Paid == pricelist.Upfront) == (b.Paid == pricelist.Upfront))
+}
+
+// takes reports whether the policy takes a plan on a term. Where a plan is not
+// sold for as long as is wished, the longest term that is not longer is taken,
+// and where all are longer the shortest.
+func (c *Candidate) takes(p *tariff.Program) bool {
+	wish := 1
+	switch c.Policy {
+	case Mix:
+		return true
+	case Fixed:
+		return p.Plan.Key == c.Plan && p.Term.Key == c.Term
+	case Yearly:
+		wish = 12
+	}
+	best := 0
+	long := func(t pricelist.Term) int {
+		if t.Months == pricelist.Lifetime {
+			return math.MaxInt
+		}
+		return t.Months
+	}
+	for _, t := range p.Plan.Terms {
+		n := long(t)
+		if best == 0 || n <= wish && (n > best || best > wish) || n > wish && best > wish && n < best {
+			best = n
+		}
+	}
+	return long(p.Term) == best
+}
+
+// readings turns the readings into rows, and finds where stocks fell.
+func (h *choosing) readings() {
+	h.rows, h.levelled = make([][]int64, len(h.Readings)), make([]int, len(h.Readings))
+	for i := range h.Edition.Meters {
+		h.stock = append(h.stock, h.Edition.Meters[i].Kind == usage.Stock)
+	}
+	for t, r := range h.Readings {
+		h.rows[t] = tariff.Row(h.Edition, r)
+		h.levelled[t] = -1
+		for before := t - 1; before >= 0 && h.levelled[t] < 0; before-- {
+			for m, is := range h.stock {
+				if is && h.rows[before][m] > h.rows[t][m] {
+					h.levelled[t] = before
+				}
+			}
+		}
+	}
+}
+
+// level is what is billed in month u of a term that began in month start: of
+// stocks the highest so far, of flows what is used.
+func (h *choosing) level(start, u int) []int64 {
+	if h.levelled[u] < start {
+		return h.rows[u]
+	}
+	row := slices.Clone(h.rows[u])
+	for m, is := range h.stock {
+		for t := start; is && t < u; t++ {
+			row[m] = max(row[m], h.rows[t][m])
+		}
+	}
+	return row
+}
+
+// length is how many months a term has that begins in a month: what is bought for
+// life lasts to the horizon.
+func (h *choosing) length(program, start int) int {
+	if p := h.all[program]; !p.ForLife() {
+		return max(1, p.Term.Months)
+	}
+	return len(h.Readings) - start
+}
+
+// cost is what a program costs in month u of a term that began in month start, age
+// months after its signing.
+func (h *choosing) cost(program, start, u, age int) (tariff.Cost, bool) {
+	p := h.all[program]
+	since, into := billing(p, start, u, age)
+	if h.levelled[u] >= start && u > start || h.contracts[h.of[program]].lasts > 0 {
+		return p.Cost(since, into, h.level(start, u))
+	}
+	c := &h.cells[program][u]
+	if !c.known {
+		c.Cost, c.ok = p.Cost(1, 0, h.rows[u])
+		c.known = true
+	}
+	return c.Cost, c.ok
+}
+
+// billing says how many months after signing the bill of a month began, and how
+// many months ago that was. A plan moved to inside a term is billed as if it had
+// been signed when its bill begins.
+func billing(p *tariff.Program, start, u, age int) (since, into int) {
+	if p.Period == 1 {
+		return age, 0
+	}
+	return max(0, age-(u-start)), u - start
+}
+
+// share is what month k of n, from 0, takes of a bill: the running total is
+// rounded each month.
+func share(bill int64, k, n int) int64 { return cumulative(bill, k+1, n) - cumulative(bill, k, n) }
+
+// cumulative returns round(bill·k/n), which is the bill from k = n on.
+func cumulative(bill int64, k, n int) int64 {
+	if k >= n {
+		return bill
+	}
+	return (2*bill*int64(k) + int64(n)) / (2 * int64(n))
+}
+
+// left is what months k and later inside the horizon take of a bill.
+func (h *choosing) left(bill int64, start, k, n int) int64 {
+	inside := min(n, len(h.Readings)-start)
+	return cumulative(bill, inside, n) - cumulative(bill, k, n)
+}
+
+// lost is what is lost of a bill when another takes its place in month k of the
+// term: its credit ends at what is left of the new one.
+func (h *choosing) lost(p *tariff.Program, before, after int64, start, k, n int) int64 {
+	if p.Period == 1 {
+		return 0
+	}
+	return max(0, h.left(before, start, k, n)-h.left(after, start, k, n))
+}

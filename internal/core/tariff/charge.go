@@ -1,0 +1,305 @@
+package tariff
+
+import (
+	"math"
+	"math/big"
+	"slices"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
+)
+
+// ref says what a line was made from, for receipts.
+type ref struct {
+	charge *pricelist.Charge // nil for the fixed price of offers
+	addOn  *pricelist.AddOn
+	months int // that one amount of the line covers
+	asUsed bool
+	// Of the months that the amount covers, what is left of each after offers, in
+	// millionths; nil where no offer applies.
+	shares []money.Share
+}
+
+// charge adds the line of a charge to the sheet that it is settled in.
+func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, covered []int, since int) {
+	r := ref{charge: ch, addOn: addOn, months: 1}
+	into := &w.bill
+	switch {
+	case ch.Kind == pricelist.Once:
+		if slices.Contains(ch.WaivedOn, c.Term.Key) {
+			return
+		}
+		into = &w.once
+	case c.Period == pricelist.Lifetime:
+		if !statesOwn(ch, c.Term.Key) {
+			into, r.asUsed = &w.used, true
+		}
+	case c.Period > 1:
+		if m := c.meter(ch.Meter); m >= 0 && c.Edition.Meters[m].Kind == usage.Flow {
+			into, r.asUsed = &w.used, true
+		} else {
+			r.months = c.Period
+		}
+	}
+	line, end := c.line(w, ch)
+	if end >= 0 {
+		w.limits = append(w.limits, limit{meter: line.meter, most: end})
+	}
+	factor := whole(int64(r.months))
+	if ch.Kind != pricelist.Once && addOn == nil {
+		if r.shares = c.shares(covered, r.months); r.shares != nil {
+			left := int64(0)
+			for _, share := range r.shares {
+				left += int64(share)
+			}
+			factor = ratio(left, int64(money.Whole))
+		}
+	}
+	into.lines, into.refs = append(into.lines, line.scaled(factor)), append(into.refs, r)
+}
+
+// statesOwn reports whether a charge names a price of its own for a term.
+func statesOwn(ch *pricelist.Charge, term string) bool {
+	has := func(p pricelist.Price) bool { _, ok := p.ByKey[term]; return ok }
+	return has(ch.Price) || has(ch.Rate) || slices.ContainsFunc(ch.Bands, func(b pricelist.Band) bool { return has(b.Price) })
+}
+
+// shares returns what the offers leave of each of the first months of a bill; nil
+// where they leave all. Shares that go together add up, to the whole at most; a
+// month at a fixed price has nothing left of its lines.
+func (c *Program) shares(covered []int, months int) []money.Share {
+	var all []money.Share
+	for i, o := range c.Offers {
+		for k := range min(months, covered[i]) {
+			if all == nil {
+				all = slices.Repeat([]money.Share{money.Whole}, months)
+			}
+			switch o.Kind {
+			case pricelist.PercentOff:
+				all[k] = max(0, all[k]-o.Off)
+			case pricelist.FixedPrice, pricelist.FreeMonths:
+				all[k] = 0
+			}
+		}
+	}
+	return all
+}
+
+// fixedPrices adds what the months at a fixed price cost, to the sheet of the
+// bill: where several offers fix one, the lowest holds.
+func (c *Program) fixedPrices(w *way, covered []int) {
+	total, months := whole(0), 0
+	for k := range max(1, c.Period) {
+		least := money.Amount(math.MaxInt64)
+		for i, o := range c.Offers {
+			if o.Kind == pricelist.FixedPrice && k < covered[i] {
+				least = min(least, o.Price)
+			}
+		}
+		if least != math.MaxInt64 {
+			total.Add(total, c.minor(least))
+			months++
+		}
+	}
+	if months > 0 {
+		w.bill.lines = append(w.bill.lines, one(total))
+		w.bill.refs = append(w.bill.refs, ref{months: months})
+	}
+}
+
+// minor is an amount in minor units of the list.
+func (c *Program) minor(a money.Amount) *big.Rat { return ratio(int64(a), c.conv.From.Minor()) }
+
+// price is what a price comes to on the term, in minor units of the list.
+func (c *Program) price(p pricelist.Price) *big.Rat {
+	price, off := p.For(c.Term)
+	return new(big.Rat).Mul(c.minor(price), ratio(int64(money.Whole-off), int64(money.Whole)))
+}
+
+// per is a price for so many units, for one of a meter's readings.
+func (c *Program) per(p pricelist.Price, each int64, meter int) *big.Rat {
+	by := ratio(c.grain(meter), int64(usage.One))
+	by.Mul(by, ratio(1, max(1, each)))
+	return by.Mul(by, c.price(p))
+}
+
+// grains is a quantity in a meter's readings.
+func (c *Program) grains(q usage.Quantity, meter int) *big.Rat {
+	return ratio(int64(q), c.grain(meter))
+}
+
+// bend is a line under the making: stretches that end at readings which need not
+// be whole.
+type bend struct{ exactLine }
+
+// to adds a stretch that goes on from where the last one ended, up to a reading.
+// Its value is at(x) = base + rate·x there.
+func (b *bend) to(end *big.Rat, base, rate *big.Rat) {
+	from := int64(0)
+	if n := len(b.stretches); n > 0 {
+		from = b.stretches[n-1].end
+	}
+	last := int64(math.MaxInt64)
+	if end != nil {
+		last = floor(end)
+	}
+	value := func(x int64) *big.Rat {
+		v := new(big.Rat).Mul(rate, whole(x))
+		return v.Add(v, base)
+	}
+	start := value(from)
+	if start.Sign() < 0 { // the stretch before ended between two readings
+		from++
+		start = value(from)
+	}
+	if last < from && len(b.stretches) > 0 {
+		return // no reading falls into it
+	}
+	b.stretches = append(b.stretches, stretch{from, last, start, rate})
+}
+
+// line makes the exact line of one month of a charge, in minor units of the list,
+// and returns the last reading that has a price, -1 for every one.
+//
+// With q the reading, the rules are:
+//
+//	flat       price
+//	unit       max(0, max(q, at least) - included) x price / each
+//	stair      price of the first band with q <= to
+//	graduated  sum over bands of the units that fall in the band x price / each
+//	volume     q x price of the band that q falls in / each
+//	pack       ceil(max(0, q - included) / size) x price
+//	share      min(cap, max(floor, q x rate)), q being money in the study's currency
+//	once       price, or q x rate
+//
+// Past the last band is what is charged at its end, and (q - to) x the rate above
+// / each.
+func (c *Program) line(w *way, ch *pricelist.Charge) (exactLine, int64) {
+	m, zero := c.meter(ch.Meter), new(big.Rat)
+	b := bend{exactLine{meter: m, scale: 1}}
+	switch ch.Kind {
+	case pricelist.Flat:
+		return one(c.price(ch.Price)), -1
+	case pricelist.Once:
+		if m < 0 {
+			return one(c.price(ch.Price)), -1
+		}
+		b.to(nil, zero, c.money(ch, m))
+	case pricelist.Unit:
+		rate, included := c.per(ch.Price, ch.Each, m), c.grains(ch.Included, m)
+		from := c.grains(max(ch.AtLeast, ch.Included), m)
+		less := new(big.Rat).Mul(rate, included)
+		low := new(big.Rat).Sub(new(big.Rat).Mul(rate, from), less)
+		b.to(from, low, zero)
+		b.to(nil, less.Neg(less), rate)
+	case pricelist.Pack:
+		return c.packLine(w, ch, b.exactLine), -1
+	case pricelist.Share:
+		c.shareLine(&b, ch, m)
+	default:
+		return c.banded(&b, ch, m)
+	}
+	return b.exactLine, -1
+}
+
+// money is how many minor units of the list one reading of a meter of the study's
+// money brings to a charge.
+func (c *Program) money(ch *pricelist.Charge, m int) *big.Rat {
+	rate, off := ch.Rate.For(c.Term)
+	by := ratio(int64(rate), int64(money.Whole))
+	by.Mul(by, ratio(int64(money.Whole-off), int64(money.Whole)))
+	by.Mul(by, ratio(c.grain(m), c.conv.From.Minor()))
+	if c.conv.Rate != 0 {
+		by.Mul(by, ratio(money.Scale, int64(c.conv.Rate)))
+	}
+	return by
+}
+
+func (c *Program) shareLine(b *bend, ch *pricelist.Charge, m int) {
+	rate, zero := c.money(ch, m), new(big.Rat)
+	_, off := ch.Rate.For(c.Term)
+	bound := func(a money.Amount) *big.Rat {
+		return new(big.Rat).Mul(c.minor(a), ratio(int64(money.Whole-off), int64(money.Whole)))
+	}
+	least := bound(ch.Floor)
+	if rate.Sign() == 0 {
+		b.to(nil, least, zero)
+		return
+	}
+	if ch.Floor > 0 {
+		b.to(new(big.Rat).Quo(least, rate), least, zero)
+	}
+	if ch.Cap == 0 {
+		b.to(nil, zero, rate)
+		return
+	}
+	most := bound(ch.Cap)
+	b.to(new(big.Rat).Quo(most, rate), zero, rate)
+	b.to(nil, most, zero)
+}
+
+func (c *Program) banded(b *bend, ch *pricelist.Charge, m int) (exactLine, int64) {
+	zero, value, from := new(big.Rat), new(big.Rat), new(big.Rat) // the amount at the end of the band before, and that end
+	for _, band := range ch.Bands {
+		var end *big.Rat
+		if !band.Open {
+			end = c.grains(band.To, m)
+		}
+		base, rate := zero, zero
+		switch ch.Kind {
+		case pricelist.Stair:
+			base = c.price(band.Price)
+		case pricelist.Graduated:
+			rate = c.per(band.Price, ch.Each, m)
+			base = new(big.Rat).Sub(value, new(big.Rat).Mul(rate, from))
+		case pricelist.Volume:
+			rate = c.per(band.Price, ch.Each, m)
+		}
+		b.to(end, base, rate)
+		if end != nil {
+			value, from = new(big.Rat).Add(base, new(big.Rat).Mul(rate, end)), end
+		}
+	}
+	switch last := ch.Bands[len(ch.Bands)-1]; {
+	case last.Open:
+		return b.exactLine, -1
+	case ch.Above == nil:
+		return b.exactLine, floor(from)
+	default:
+		rate := c.per(ch.Above.Price, ch.Above.Each, m)
+		b.to(nil, value.Sub(value, new(big.Rat).Mul(rate, from)), rate)
+		return b.exactLine, -1
+	}
+}
+
+// packLine runs over packs above what is included. Where a pack is taken because a
+// limit asks for it, it begins at the limit, if that is higher.
+func (c *Program) packLine(w *way, ch *pricelist.Charge, l exactLine) exactLine {
+	l.stretches = []stretch{{end: math.MaxInt64, base: new(big.Rat), rate: c.price(ch.Price)}}
+	grain := c.grain(l.meter)
+	l.size, l.start = int64(ch.Size)/grain, int64(ch.Included)/grain
+	if int64(ch.Size)%grain != 0 || int64(ch.Included)%grain != 0 {
+		l.size, l.start, l.scale = int64(ch.Size), int64(ch.Included), grain
+	}
+	if !slices.Contains(w.packs, ch) {
+		return l
+	}
+	for i := range c.Plan.Limits {
+		lim := &c.Plan.Limits[i]
+		if lim.Meter != ch.Meter || lim.Beyond != pricelist.BuyPack || !lim.Holds() {
+			continue
+		}
+		raised, any := w.raised(lim.Meter)
+		switch {
+		case any:
+			l.start = math.MaxInt64
+		case lim.OfMeter == "":
+			l.start = max(l.start, int64(min(usage.Most, lim.Most+raised))/(grain/l.scale))
+		default:
+			l.times = c.multiple(lim, raised, l.scale)
+		}
+		break
+	}
+	return l
+}

@@ -1,0 +1,102 @@
+package tariff
+
+import (
+	"math"
+	"math/big"
+)
+
+// stretch is a band of an exact line: at x it is base + rate·(x - from).
+type stretch struct {
+	from       int64
+	end        int64 // the last reading that it holds for
+	base, rate *big.Rat
+}
+
+// exactLine is a charge as it is written, in minor units of the list for each
+// month or bill: what compiled numbers are made from, and what prices readings
+// that are too large for them.
+type exactLine struct {
+	meter     int // -1 for what hangs on no reading
+	stretches []stretch
+	// A pack: the line runs over the number of packs of a size above a start, and
+	// above a multiple of another reading, if that is higher. Both are counted in
+	// scale parts of a reading.
+	size, start, scale int64
+	times              *multiple
+}
+
+// one is the line of a fixed amount.
+func one(amount *big.Rat) exactLine {
+	return exactLine{meter: -1, stretches: []stretch{{end: math.MaxInt64, base: amount, rate: new(big.Rat)}}}
+}
+
+// packs returns how many packs are begun at some readings.
+func (l *exactLine) packs(q []int64) int64 {
+	x := q[l.meter]*l.scale - startAt(l.start, l.times, q)
+	if x <= 0 {
+		return 0
+	}
+	n := x / l.size
+	if x%l.size != 0 {
+		n++
+	}
+	return n
+}
+
+// startAt is above which reading packs are counted.
+func startAt(start int64, times *multiple, q []int64) int64 {
+	if times == nil {
+		return start
+	}
+	return max(start, times.at(q))
+}
+
+// at returns which stretch holds at some readings, and the exact amount there.
+func (l *exactLine) at(q []int64) (int, *big.Rat) {
+	x := int64(0)
+	switch {
+	case l.size > 0:
+		x = l.packs(q)
+	case l.meter >= 0:
+		x = q[l.meter]
+	}
+	i := 0
+	for i < len(l.stretches)-1 && x > l.stretches[i].end {
+		i++
+	}
+	s := &l.stretches[i]
+	amount := new(big.Rat).Mul(s.rate, whole(x-s.from))
+	return i, amount.Add(amount, s.base)
+}
+
+// scaled returns the line times a factor.
+func (l exactLine) scaled(by *big.Rat) exactLine {
+	stretches := make([]stretch, len(l.stretches))
+	for i, s := range l.stretches {
+		stretches[i] = stretch{s.from, s.end, new(big.Rat).Mul(s.base, by), new(big.Rat).Mul(s.rate, by)}
+	}
+	l.stretches = stretches
+	return l
+}
+
+// rounded returns r rounded to a whole number, half away from zero. No amount is
+// negative.
+func rounded(r *big.Rat) *big.Int {
+	twice := new(big.Int).Lsh(r.Num(), 1)
+	twice.Add(twice, r.Denom())
+	return twice.Quo(twice, new(big.Int).Lsh(r.Denom(), 1))
+}
+
+// floor is the largest whole number that is not above r, held at the largest
+// reading.
+func floor(r *big.Rat) int64 {
+	n := new(big.Int).Quo(r.Num(), r.Denom())
+	if !n.IsInt64() {
+		return math.MaxInt64
+	}
+	return n.Int64()
+}
+
+func whole(n int64) *big.Rat { return new(big.Rat).SetInt64(n) }
+
+func ratio(n, d int64) *big.Rat { return big.NewRat(n, d) }

@@ -1,0 +1,253 @@
+package tariff
+
+import (
+	"math"
+	"slices"
+
+	"ninecoins/internal/core/pricelist"
+)
+
+// Cost is what a program costs at some readings, in minor units of the study's
+// currency, without tax.
+type Cost struct {
+	Bill int64 // of the billing period
+	Used int64 // of one month, billed as used
+	Once int64 // at signing
+	Way  int   // which set of add-ons and packs costs least
+}
+
+// at returns what holds so many months after signing.
+func (p *Program) at(since int) *phase { return p.phases[p.since[min(since, len(p.since)-1)]] }
+
+// holds reports whether every limit holds at some readings.
+func (w *way) holds(q []int64) bool {
+	for i := range w.limits {
+		l := &w.limits[i]
+		if q[l.meter] > l.at(q) {
+			return false
+		}
+	}
+	return true
+}
+
+// Cost prices a bill that begins since months after the signing of the plan, and
+// what is used into months after that. It is false where the plan does not serve
+// these readings, or where an amount does not fit. It allocates nothing while
+// readings are within 64 bits.
+func (p *Program) Cost(since, into int, q []int64) (best Cost, ok bool) {
+	now := p.at(since)
+	least := int64(math.MaxInt64)
+	for i := range now.ways {
+		w := &now.ways[i]
+		if !w.holds(q) {
+			continue
+		}
+		bill, fits := w.bill.price(q)
+		used, once := int64(0), int64(0)
+		if p.Period != 1 && fits {
+			used, fits = p.at(since + into).ways[i].used.price(q)
+		}
+		if since+into == 0 && len(w.once.lines) > 0 && fits {
+			once, fits = w.once.price(q)
+		}
+		if !fits {
+			continue
+		}
+		if all := bill + used*int64(max(1, p.Period)) + once; all < least {
+			least, best, ok = all, Cost{bill, used, once, i}, true
+		}
+	}
+	return best, ok
+}
+
+// Price returns what is due in the month in which a bill begins, since months
+// after the signing of the plan: the bill, what is used in that month, and what is
+// charged once at signing, in minor units of the study's currency without tax.
+// It is false where the plan does not serve.
+func (p *Program) Price(since int, q []int64) (minor int64, ok bool) {
+	if w := p.quick; w != nil && since >= p.from {
+		if len(w.limits) > 0 && !w.holds(q) {
+			return 0, false
+		}
+		return w.bill.price(q)
+	}
+	c, ok := p.Cost(since, 0, q)
+	return c.Bill + c.Used + c.Once, ok
+}
+
+// Columns are readings by meter: of each meter as many as there are usages.
+type Columns [][]int64
+
+// row copies the readings of one usage into q.
+func (c Columns) row(at int, q []int64) {
+	for m := range c {
+		q[m] = c[m][at]
+	}
+}
+
+// PriceAll writes what [Program.Price] returns for each usage into out, and
+// [Never] where the plan does not serve. out is as long as each column.
+func (p *Program) PriceAll(since int, q Columns, out []int64) {
+	now := p.at(since)
+	simple := (p.Period == 1 || len(now.ways) == 1 && len(now.ways[0].used.lines) == 0) && len(now.ways) == 1 &&
+		!now.ways[0].bill.exactOnly && (since > 0 || len(now.ways[0].once.lines) == 0)
+	if simple && now.ways[0].columns(q, out) {
+		return
+	}
+	row := make([]int64, len(q))
+	for i := range out {
+		q.row(i, row)
+		if price, ok := p.Price(since, row); ok {
+			out[i] = price
+		} else {
+			out[i] = Never
+		}
+	}
+}
+
+// columns prices a bill line by line. It is false where a reading is too large
+// for 64 bits.
+func (w *way) columns(q Columns, out []int64) bool {
+	s := &w.bill
+	for i := range out {
+		out[i] = s.fixed
+	}
+	over := false
+	for i := range s.knees {
+		k := s.knees[i]
+		for j, x := range q[k.meter][:len(out)] {
+			over = over || x > k.safe
+			out[j] += k.amount(x)
+		}
+	}
+	for i := range s.table {
+		over = s.table[i].column(q[s.table[i].meter][:len(out)], out) || over
+	}
+	for i := range s.packs {
+		over = s.packs[i].column(q, out) || over
+	}
+	if over {
+		return false
+	}
+	if !s.same {
+		for j, total := range out {
+			if total > s.mostUnsettled {
+				return false
+			}
+			out[j] = s.div.round(uint64(total) * s.num)
+		}
+	}
+	for j, total := range out {
+		if total > s.most {
+			out[j] = Never
+		}
+	}
+	for i := range w.limits {
+		w.limits[i].column(q, out)
+	}
+	return true
+}
+
+func (t *table) column(x, out []int64) (over bool) {
+	ends, bands, div, at := t.ends, t.bands, t.div, 0
+	for j, x := range x {
+		over = over || x > t.safe
+		// Usage seldom leaves the band that it was in.
+		for x > ends[at] {
+			at++
+		}
+		for at > 0 && x <= ends[at-1] {
+			at--
+		}
+		out[j] += bands[at].amount(x, &div)
+	}
+	return over
+}
+
+func (p *pack) column(q Columns, out []int64) (over bool) {
+	row := make([]int64, len(q))
+	for j, x := range q[p.meter][:len(out)] {
+		over = over || x > p.safe
+		start := p.start
+		if p.times != nil {
+			q.row(j, row)
+			start = startAt(start, p.times, row)
+		}
+		out[j] += p.div.round(p.rate * p.begun(x, start))
+	}
+	return over
+}
+
+func (l *limit) column(q Columns, out []int64) {
+	row := make([]int64, len(q))
+	for j, x := range q[l.meter][:len(out)] {
+		most := l.most
+		if l.times != nil {
+			q.row(j, row)
+			most = l.times.at(row)
+		}
+		if x > most {
+			out[j] = Never
+		}
+	}
+}
+
+// Serves reports whether nothing but what is not yet known stands against the
+// program at any usage.
+func (p *Program) Serves() bool { return len(p.Barred) == 0 }
+
+// ForLife reports whether the program is paid once and never ends.
+func (p *Program) ForLife() bool { return p.Period == pricelist.Lifetime }
+
+// Lines appends the amounts of the lines of what [Program.Price] adds up to,
+// without what is used or charged once, in minor units of the list and in no
+// order: the numbers of a receipt without its words.
+func (p *Program) Lines(since int, q []int64, to []Entry) (Cost, []Entry, bool) {
+	c, ok := p.Cost(since, 0, q)
+	if ok {
+		to, ok = p.at(since).ways[c.Way].bill.entries(q, to)
+	}
+	return c, to, ok
+}
+
+// Settles is after how many months no offer changes any more.
+func (p *Program) Settles() int { return len(p.since) - 1 }
+
+// Signing returns what is charged once at signing, in minor units of the study:
+// without the charges that the plan which is left for it has under the same
+// keys. It is false where the amount does not fit.
+func (p *Program) Signing(q []int64, left *pricelist.Plan) (int64, bool) {
+	c, _ := p.Cost(0, 0, q)
+	s := &p.at(0).ways[c.Way].once
+	if len(s.lines) == 0 {
+		return 0, true
+	}
+	had := func(key string) bool {
+		return left != nil && slices.ContainsFunc(left.Charges, func(ch pricelist.Charge) bool { return ch.Kind == pricelist.Once && ch.Key == key })
+	}
+	if !slices.ContainsFunc(s.refs, func(r ref) bool { return had(r.charge.Key) }) {
+		return s.price(q)
+	}
+	some := sheet{settle: s.settle, most: s.most}
+	for i := range s.lines {
+		if !had(s.refs[i].charge.Key) {
+			some.lines = append(some.lines, s.lines[i])
+		}
+	}
+	return some.exactly(q)
+}
+
+// Packs returns how many packs of each kind are begun, in the order of the charges,
+// where the readings cost c.
+func (p *Program) Packs(c Cost, since, into int, q []int64) (all []int64) {
+	for _, s := range []*sheet{&p.at(since).ways[c.Way].bill, &p.at(since + into).ways[c.Way].used} {
+		for i := range s.lines {
+			if l := &s.lines[i]; l.size > 0 {
+				if n := l.packs(q); n > 0 {
+					all = append(all, n)
+				}
+			}
+		}
+	}
+	return all
+}

@@ -1,0 +1,319 @@
+package tariff
+
+import (
+	"math"
+	"math/big"
+)
+
+// Never is what [Program.PriceAll] gives where a plan does not serve: more than
+// any amount.
+const Never = math.MaxInt64
+
+// mostMinor bounds the amount of a line and of a sheet, in minor units: sums of
+// fewer than a hundred stay within 64 bits.
+const mostMinor = math.MaxInt64 / 256
+
+// knee is a line that is level up to a reading and straight from there: charges by
+// the unit, with units included or a least number of them.
+type knee struct {
+	line, meter int
+	at, safe    int64 // safe is the largest reading that 64 bits hold
+	base, rate  uint64
+	div         divisor
+}
+
+// table is a line of several bands.
+type table struct {
+	line  int
+	meter int
+	safe  int64
+	div   divisor
+	ends  []int64
+	bands []band
+}
+
+type band struct {
+	from       int64
+	base, rate uint64
+}
+
+// pack is a line over the number of packs.
+type pack struct {
+	line, meter  int
+	start, scale int64
+	times        *multiple
+	safe         int64
+	count        ceiler
+	rate         uint64
+	div          divisor
+}
+
+// sheet is lines that are added up and settled together.
+type sheet struct {
+	lines  []exactLine
+	refs   []ref // what each line was made from
+	settle *big.Rat
+	most   int64 // the largest amount in minor units that is held
+
+	flats []Entry // what does not hang on a reading
+	fixed int64   // the sum of these
+	knees []knee
+	table []table
+	packs []pack
+	// Minor units of the study for one of the list: none where they are the same.
+	same          bool
+	num           uint64
+	mostUnsettled int64
+	div           divisor
+	exactOnly     bool  // some line does not fit: all is worked out exactly
+	room          int64 // below zero where that is so
+}
+
+// make compiles the lines.
+func (s *sheet) make(largest []int64) {
+	s.same = s.settle.Cmp(whole(1)) == 0
+	s.mostUnsettled = mostMinor
+	if !s.same {
+		num, den := s.settle.Num(), s.settle.Denom()
+		ok := num.IsUint64() && den.IsUint64()
+		if ok {
+			n, d := num.Uint64(), den.Uint64()
+			if d == 1 {
+				n, d, ok = 2*n, 2, n < math.MaxUint64/2
+			}
+			s.num = n
+			if n > 0 {
+				s.mostUnsettled = int64(min(mostMinor, uint64(math.MaxInt64)/n))
+			}
+			if ok {
+				s.div, ok = reciprocal(d, uint64(s.mostUnsettled)*n)
+			}
+		}
+		s.exactOnly = s.exactOnly || !ok
+	}
+	for i := range s.lines {
+		if !s.add(i, largest) {
+			s.exactOnly = true
+		}
+	}
+	if s.exactOnly = s.exactOnly || s.fixed > mostMinor || len(s.lines) > 200; s.exactOnly {
+		s.room, s.knees, s.table, s.packs = -1, nil, nil, nil
+	}
+}
+
+// add compiles one line, or reports that 64 bits do not hold it.
+func (s *sheet) add(at int, largest []int64) bool {
+	l := &s.lines[at]
+	if l.meter < 0 {
+		amount := rounded(l.stretches[0].base)
+		if !amount.IsInt64() || amount.Int64() > mostMinor {
+			return false
+		}
+		s.flats = append(s.flats, Entry{Line: at, Amount: amount.Int64()})
+		s.fixed += amount.Int64()
+		return s.fixed <= mostMinor
+	}
+	den := big.NewInt(1)
+	for _, st := range l.stretches {
+		den = lcm(den, st.base.Denom())
+		den = lcm(den, st.rate.Denom())
+	}
+	if den.Cmp(big.NewInt(1)) == 0 {
+		den.SetInt64(2) // a reciprocal of one does not fit
+	}
+	if !den.IsUint64() || den.Uint64() > math.MaxInt64/4 {
+		return false
+	}
+	d, safe := den.Uint64(), largest[l.meter]
+	if l.size > 0 {
+		safe = math.MaxInt64 / 4
+	}
+	bands := make([]band, len(l.stretches))
+	limit := int64(math.MaxInt64 / 4) // what numerators may come to
+	if c := new(big.Int).Mul(den, big.NewInt(mostMinor)); c.IsInt64() {
+		limit = min(limit, c.Int64())
+	}
+	for i, st := range l.stretches {
+		base, rate := times(st.base, den), times(st.rate, den)
+		if base.Cmp(big.NewInt(limit)) > 0 || rate.Cmp(big.NewInt(limit)) > 0 {
+			if i == 0 {
+				return false
+			}
+			safe = min(safe, l.stretches[i-1].end)
+			bands = bands[:i]
+			break
+		}
+		bands[i] = band{st.from, base.Uint64(), rate.Uint64()}
+		if r := bands[i].rate; r > 0 {
+			if reach := (uint64(limit) - bands[i].base) / r; reach < uint64(min(st.end, safe)-min(st.from, safe)) {
+				safe = min(safe, st.from+int64(reach))
+			}
+		}
+	}
+	by, ok := reciprocal(d, uint64(limit))
+	if !ok {
+		return false
+	}
+	switch {
+	case l.size > 0:
+		return s.addPack(at, bands[0].rate, by, safe)
+	case len(bands) == 2 && bands[0].rate == 0 && bands[1].from == l.stretches[0].end && bands[0].base == bands[1].base:
+		s.knees = append(s.knees, knee{at, l.meter, l.stretches[0].end, safe, bands[1].base, bands[1].rate, by})
+	case len(bands) == 1 && bands[0].from == 0:
+		s.knees = append(s.knees, knee{at, l.meter, 0, safe, bands[0].base, bands[0].rate, by})
+	default:
+		t := table{line: at, meter: l.meter, safe: safe, div: by, bands: bands}
+		for _, st := range l.stretches[:len(bands)] {
+			t.ends = append(t.ends, st.end)
+		}
+		t.ends[len(bands)-1] = math.MaxInt64
+		s.table = append(s.table, t)
+	}
+	return true
+}
+
+// addPack compiles a pack, whose line runs through nought.
+func (s *sheet) addPack(at int, rate uint64, by divisor, most int64) bool {
+	l := &s.lines[at]
+	count, ok := ceiling(uint64(l.size), math.MaxInt64/4)
+	if !ok {
+		return false
+	}
+	p := pack{line: at, meter: l.meter, start: l.start, scale: l.scale, times: l.times, count: count, rate: rate, div: by, safe: math.MaxInt64 / 4}
+	if most < math.MaxInt64/4/l.size {
+		p.safe = most * l.size // above which even packs are too many
+	}
+	p.safe /= l.scale
+	s.packs = append(s.packs, p)
+	return true
+}
+
+func (k *knee) amount(x int64) int64 { return k.div.round(k.base + k.rate*uint64(max(0, x-k.at))) }
+
+// find returns the band that a reading falls in.
+func (t *table) find(x int64) *band {
+	i := 0
+	for x > t.ends[i] {
+		i++
+	}
+	return &t.bands[i]
+}
+
+func (b *band) amount(x int64, by *divisor) int64 { return by.round(b.base + b.rate*uint64(x-b.from)) }
+
+// begun returns how many packs are begun.
+func (p *pack) begun(x, start int64) uint64 { return p.count.of(uint64(max(0, x*p.scale-start))) }
+
+func (p *pack) amount(q []int64) int64 {
+	return p.div.round(p.rate * p.begun(q[p.meter], startAt(p.start, p.times, q)))
+}
+
+// price adds the lines up and settles the sum, in minor units of the study. It is
+// false where the amount does not fit.
+func (s *sheet) price(q []int64) (int64, bool) {
+	total, room := s.fixed, s.room // room is below zero once a reading is too large
+	for i := range s.knees {
+		k := &s.knees[i]
+		x := q[k.meter]
+		room |= k.safe - x
+		total += k.amount(x)
+	}
+	for i := range s.table {
+		t := &s.table[i]
+		x := q[t.meter]
+		room |= t.safe - x
+		total += t.find(x).amount(x, &t.div)
+	}
+	for i := range s.packs {
+		p := &s.packs[i]
+		room |= p.safe - q[p.meter]
+		total += p.amount(q)
+	}
+	if room < 0 {
+		return s.exactly(q)
+	}
+	if !s.same {
+		if total > s.mostUnsettled {
+			return s.exactly(q)
+		}
+		total = s.div.round(uint64(total) * s.num)
+	}
+	return total, total <= s.most
+}
+
+// Entry is the amount of one line, in minor units of the list.
+type Entry struct {
+	Line   int
+	Amount int64
+}
+
+// entries appends the amounts of the lines, which come in no order. It is false
+// where one does not fit.
+func (s *sheet) entries(q []int64, to []Entry) ([]Entry, bool) {
+	if s.exactOnly || !s.safe(q) {
+		return s.exactEntries(q, to)
+	}
+	to = append(to, s.flats...)
+	for i := range s.knees {
+		to = append(to, Entry{s.knees[i].line, s.knees[i].amount(q[s.knees[i].meter])})
+	}
+	for i := range s.table {
+		to = append(to, Entry{s.table[i].line, s.table[i].find(q[s.table[i].meter]).amount(q[s.table[i].meter], &s.table[i].div)})
+	}
+	for i := range s.packs {
+		to = append(to, Entry{s.packs[i].line, s.packs[i].amount(q)})
+	}
+	return to, true
+}
+
+// safe reports whether 64 bits hold all lines at some readings.
+func (s *sheet) safe(q []int64) bool {
+	ok := true
+	for i := range s.knees {
+		ok = ok && q[s.knees[i].meter] <= s.knees[i].safe
+	}
+	for i := range s.table {
+		ok = ok && q[s.table[i].meter] <= s.table[i].safe
+	}
+	for i := range s.packs {
+		ok = ok && q[s.packs[i].meter] <= s.packs[i].safe
+	}
+	return ok
+}
+
+func (s *sheet) exactEntries(q []int64, to []Entry) ([]Entry, bool) {
+	for i := range s.lines {
+		_, amount := s.lines[i].at(q)
+		minor := rounded(amount)
+		if !minor.IsInt64() {
+			return to, false
+		}
+		to = append(to, Entry{i, minor.Int64()})
+	}
+	return to, true
+}
+
+// exactly is price by whole numbers of any size.
+func (s *sheet) exactly(q []int64) (int64, bool) {
+	total := new(big.Int)
+	for i := range s.lines {
+		_, amount := s.lines[i].at(q)
+		total.Add(total, rounded(amount))
+	}
+	total = rounded(new(big.Rat).Mul(new(big.Rat).SetInt(total), s.settle))
+	if !total.IsInt64() || total.Int64() > s.most {
+		return 0, false
+	}
+	return total.Int64(), true
+}
+
+// times returns r·n, which is whole.
+func times(r *big.Rat, n *big.Int) *big.Int {
+	whole := new(big.Int).Mul(r.Num(), n)
+	return whole.Quo(whole, r.Denom())
+}
+
+func lcm(a, b *big.Int) *big.Int {
+	g := new(big.Int).GCD(nil, nil, a, b)
+	return new(big.Int).Mul(new(big.Int).Quo(a, g), b)
+}
