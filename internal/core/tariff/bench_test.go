@@ -1,6 +1,7 @@
 package tariff_test
 
 import (
+	"math"
 	"math/rand/v2"
 	"testing"
 
@@ -67,24 +68,21 @@ func byHand(contacts, sends, seats, tasks int64) int64 {
 	return total
 }
 
-// growing are usages as a study has them: they grow from month to month.
-func growing(n int) tariff.Columns {
+// usages are spread evenly over orders of magnitude, so that no branch can be
+// foreseen.
+func usages(n int) tariff.Columns {
 	r := rand.New(rand.NewPCG(1, 2))
 	q := tariff.Columns{make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n)}
-	level := []float64{500, 4000, 1, 300}
 	for i := range n {
-		for m := range q {
-			if level[m] *= 1 + r.Float64()/30; level[m] > []float64{200_000, 2_000_000, 80, 30_000}[m] {
-				level[m] = []float64{500, 4000, 1, 300}[m]
-			}
-			q[m][i] = int64(level[m])
+		for m, decades := range []float64{5.3, 6.3, 2, 4.5} {
+			q[m][i] = int64(math.Pow(10, r.Float64()*decades))
 		}
 	}
 	return q
 }
 
 func BenchmarkPlan(b *testing.B) {
-	p, q := bench(b), growing(1200)
+	p, q := bench(b), usages(12_000)
 	rows := make([][]int64, len(q[0]))
 	for i := range rows {
 		rows[i] = []int64{q[0][i], q[1][i], q[2][i], q[3][i]}

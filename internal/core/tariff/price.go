@@ -2,6 +2,7 @@ package tariff
 
 import (
 	"math"
+	"math/bits"
 	"slices"
 
 	"ninecoins/internal/core/pricelist"
@@ -112,21 +113,20 @@ func (w *way) columns(q Columns, out []int64) bool {
 	for i := range out {
 		out[i] = s.fixed
 	}
-	over := false
+	room := s.room
 	for i := range s.knees {
-		k := s.knees[i]
-		for j, x := range q[k.meter][:len(out)] {
-			over = over || x > k.safe
-			out[j] += k.amount(x)
-		}
+		room |= s.knees[i].column(q[s.knees[i].meter], out)
+	}
+	for i := range s.stair {
+		s.stair[i].column(q[s.stair[i].meter], out)
 	}
 	for i := range s.table {
-		over = s.table[i].column(q[s.table[i].meter][:len(out)], out) || over
+		room |= s.table[i].column(q[s.table[i].meter], out)
 	}
 	for i := range s.packs {
-		over = s.packs[i].column(q, out) || over
+		room |= s.packs[i].column(q, out)
 	}
-	if over {
+	if room < 0 {
 		return false
 	}
 	if !s.same {
@@ -148,34 +148,62 @@ func (w *way) columns(q Columns, out []int64) bool {
 	return true
 }
 
-func (t *table) column(x, out []int64) (over bool) {
-	ends, bands, div, at := t.ends, t.bands, t.div, 0
+// The columns keep what they need in registers, so they read fields once.
+
+func (k *knee) column(x, out []int64) (room int64) {
+	at, safe, base, rate, div := k.at, k.safe, k.base+k.div.half, k.rate, k.div
+	out = out[:len(x)]
 	for j, x := range x {
-		over = over || x > t.safe
-		// Usage seldom leaves the band that it was in.
-		for x > ends[at] {
-			at++
-		}
-		for at > 0 && x <= ends[at-1] {
-			at--
-		}
-		out[j] += bands[at].amount(x, &div)
+		room |= safe - x
+		hi, _ := bits.Mul64(base+rate*above(x, at), div.mul)
+		out[j] += int64(hi >> (div.shift & 63))
 	}
-	return over
+	return room
 }
 
-func (p *pack) column(q Columns, out []int64) (over bool) {
-	row := make([]int64, len(q))
-	for j, x := range q[p.meter][:len(out)] {
-		over = over || x > p.safe
-		start := p.start
-		if p.times != nil {
-			q.row(j, row)
-			start = startAt(start, p.times, row)
-		}
-		out[j] += p.div.round(p.rate * p.begun(x, start))
+func (t *stair) column(x, out []int64) {
+	l, amounts := &t.ladder, t.amounts
+	out = out[:len(x)]
+	for j, x := range x {
+		out[j] += amounts[l.find(x)]
 	}
-	return over
+}
+
+func (t *table) column(x, out []int64) (room int64) {
+	l, bands, div, safe := &t.ladder, t.bands, t.div, t.safe
+	out = out[:len(x)]
+	for j, x := range x {
+		room |= safe - x
+		b := &bands[l.find(x)]
+		hi, _ := bits.Mul64(b.base+div.half+b.rate*uint64(x-b.from), div.mul)
+		out[j] += int64(hi >> (div.shift & 63))
+	}
+	return room
+}
+
+func (p *pack) column(q Columns, out []int64) (room int64) {
+	x := q[p.meter]
+	if out = out[:len(x)]; p.times == nil {
+		start, scale, safe, rate, count, div := p.start, p.scale, p.safe, p.rate, p.count, p.div
+		for j, x := range x {
+			room |= safe - x
+			n := above(x*scale, start)
+			if !count.plain {
+				n, _ = bits.Mul64(n+count.less, count.mul)
+				n >>= count.shift & 63
+			}
+			hi, _ := bits.Mul64(n*rate+div.half, div.mul)
+			out[j] += int64(hi >> (div.shift & 63))
+		}
+		return room
+	}
+	row := make([]int64, len(q))
+	for j, x := range x {
+		q.row(j, row)
+		room |= p.safe - x
+		out[j] += p.amount(x, startAt(p.start, p.times, row))
+	}
+	return room
 }
 
 func (l *limit) column(q Columns, out []int64) {
@@ -203,6 +231,21 @@ func (p *Program) ForLife() bool { return p.Period == pricelist.Lifetime }
 // without what is used or charged once, in minor units of the list and in no
 // order: the numbers of a receipt without its words.
 func (p *Program) Lines(since int, q []int64, to []Entry) (Cost, []Entry, bool) {
+	if w := p.quick; w != nil && since >= p.from && w.bill.room >= 0 {
+		if !w.holds(q) {
+			return Cost{}, to, false
+		}
+		first := len(to)
+		if to, ok := w.bill.entries(q, to); ok {
+			total := int64(0)
+			for i := range to[first:] {
+				total += to[first+i].Amount
+			}
+			total, ok = w.bill.settled(total, q)
+			return Cost{Bill: total}, to, ok
+		}
+		return Cost{}, to, false
+	}
 	c, ok := p.Cost(since, 0, q)
 	if ok {
 		to, ok = p.at(since).ways[c.Way].bill.entries(q, to)

@@ -3,6 +3,8 @@ package tariff
 import (
 	"math"
 	"math/big"
+	"math/bits"
+	"slices"
 )
 
 // Never is what [Program.PriceAll] gives where a plan does not serve: more than
@@ -28,7 +30,7 @@ type table struct {
 	meter int
 	safe  int64
 	div   divisor
-	ends  []int64
+	ladder
 	bands []band
 }
 
@@ -36,6 +38,16 @@ type band struct {
 	from       int64
 	base, rate uint64
 }
+
+// stair is a table without a slope: its amounts are rounded beforehand.
+type stair struct {
+	line, meter int
+	ladder
+	amounts []int64
+}
+
+// amount is that of the band that a reading falls in.
+func (t *stair) amount(x int64) int64 { return t.amounts[t.find(x)] }
 
 // pack is a line over the number of packs.
 type pack struct {
@@ -58,6 +70,7 @@ type sheet struct {
 	flats []Entry // what does not hang on a reading
 	fixed int64   // the sum of these
 	knees []knee
+	stair []stair
 	table []table
 	packs []pack
 	// Minor units of the study for one of the list: none where they are the same.
@@ -97,7 +110,7 @@ func (s *sheet) make(largest []int64) {
 		}
 	}
 	if s.exactOnly = s.exactOnly || s.fixed > mostMinor || len(s.lines) > 200; s.exactOnly {
-		s.room, s.knees, s.table, s.packs = -1, nil, nil, nil
+		s.room, s.knees, s.stair, s.table, s.packs = -1, nil, nil, nil, nil
 	}
 }
 
@@ -161,15 +174,29 @@ func (s *sheet) add(at int, largest []int64) bool {
 		s.knees = append(s.knees, knee{at, l.meter, l.stretches[0].end, safe, bands[1].base, bands[1].rate, by})
 	case len(bands) == 1 && bands[0].from == 0:
 		s.knees = append(s.knees, knee{at, l.meter, 0, safe, bands[0].base, bands[0].rate, by})
+	case level(bands) && safe == largest[l.meter]:
+		t := stair{line: at, meter: l.meter}
+		for i, b := range bands {
+			t.ends, t.amounts = append(t.ends, l.stretches[i].end), append(t.amounts, by.round(b.base))
+		}
+		t.ends[len(bands)-1] = math.MaxInt64
+		t.ladder = ladderOf(t.ends)
+		s.stair = append(s.stair, t)
 	default:
 		t := table{line: at, meter: l.meter, safe: safe, div: by, bands: bands}
 		for _, st := range l.stretches[:len(bands)] {
 			t.ends = append(t.ends, st.end)
 		}
 		t.ends[len(bands)-1] = math.MaxInt64
+		t.ladder = ladderOf(t.ends)
 		s.table = append(s.table, t)
 	}
 	return true
+}
+
+// level reports whether no band has a slope.
+func level(bands []band) bool {
+	return !slices.ContainsFunc(bands, func(b band) bool { return b.rate != 0 })
 }
 
 // addPack compiles a pack, whose line runs through nought.
@@ -188,25 +215,50 @@ func (s *sheet) addPack(at int, rate uint64, by divisor, most int64) bool {
 	return true
 }
 
-func (k *knee) amount(x int64) int64 { return k.div.round(k.base + k.rate*uint64(max(0, x-k.at))) }
+func (k *knee) amount(x int64) int64 { return k.div.round(k.base + k.rate*above(x, k.at)) }
 
-// find returns the band that a reading falls in.
-func (t *table) find(x int64) *band {
-	i := 0
-	for x > t.ends[i] {
-		i++
+// above returns how far x lies above a reading, 0 below it. It has no branch:
+// which side usage is on cannot be foreseen.
+func above(x, reading int64) uint64 {
+	d := x - reading
+	return uint64(d &^ (d >> 63))
+}
+
+// ladder finds the band that a reading falls in: from the first that readings of
+// its magnitude can fall in on.
+type ladder struct {
+	ends  []int64 // the last is the largest number
+	first [65]int32
+}
+
+func ladderOf(ends []int64) ladder {
+	l := ladder{ends: ends}
+	for n := range l.first {
+		least := int64(0)
+		if n > 0 {
+			least = int64(uint64(1)<<(n-1)) & math.MaxInt64
+		}
+		for ends[l.first[n]] < least {
+			l.first[n]++
+		}
 	}
-	return &t.bands[i]
+	return l
+}
+
+func (l *ladder) find(x int64) int {
+	at := int(l.first[bits.Len64(uint64(x))])
+	for x > l.ends[at] {
+		at++
+	}
+	return at
 }
 
 func (b *band) amount(x int64, by *divisor) int64 { return by.round(b.base + b.rate*uint64(x-b.from)) }
 
 // begun returns how many packs are begun.
-func (p *pack) begun(x, start int64) uint64 { return p.count.of(uint64(max(0, x*p.scale-start))) }
+func (p *pack) begun(x, start int64) uint64 { return p.count.of(above(x*p.scale, start)) }
 
-func (p *pack) amount(q []int64) int64 {
-	return p.div.round(p.rate * p.begun(q[p.meter], startAt(p.start, p.times, q)))
-}
+func (p *pack) amount(x, start int64) int64 { return p.div.round(p.rate * p.begun(x, start)) }
 
 // price adds the lines up and settles the sum, in minor units of the study. It is
 // false where the amount does not fit.
@@ -218,20 +270,35 @@ func (s *sheet) price(q []int64) (int64, bool) {
 		room |= k.safe - x
 		total += k.amount(x)
 	}
+	for i := range s.stair {
+		total += s.stair[i].amount(q[s.stair[i].meter])
+	}
 	for i := range s.table {
 		t := &s.table[i]
 		x := q[t.meter]
 		room |= t.safe - x
-		total += t.find(x).amount(x, &t.div)
+		total += t.bands[t.find(x)].amount(x, &t.div)
 	}
 	for i := range s.packs {
 		p := &s.packs[i]
-		room |= p.safe - q[p.meter]
-		total += p.amount(q)
+		x, start := q[p.meter], p.start
+		if p.times != nil {
+			start = startAt(start, p.times, q)
+		}
+		room |= p.safe - x
+		total += p.amount(x, start)
 	}
 	if room < 0 {
 		return s.exactly(q)
 	}
+	if s.same {
+		return total, total <= s.most
+	}
+	return s.settled(total, q)
+}
+
+// settled turns a sum in minor units of the list into one of the study.
+func (s *sheet) settled(total int64, q []int64) (int64, bool) {
 	if !s.same {
 		if total > s.mostUnsettled {
 			return s.exactly(q)
@@ -250,35 +317,34 @@ type Entry struct {
 // entries appends the amounts of the lines, which come in no order. It is false
 // where one does not fit.
 func (s *sheet) entries(q []int64, to []Entry) ([]Entry, bool) {
-	if s.exactOnly || !s.safe(q) {
-		return s.exactEntries(q, to)
-	}
+	first, room := len(to), s.room
 	to = append(to, s.flats...)
 	for i := range s.knees {
-		to = append(to, Entry{s.knees[i].line, s.knees[i].amount(q[s.knees[i].meter])})
+		k := &s.knees[i]
+		x := q[k.meter]
+		room |= k.safe - x
+		to = append(to, Entry{k.line, k.amount(x)})
+	}
+	for i := range s.stair {
+		t := &s.stair[i]
+		to = append(to, Entry{t.line, t.amount(q[t.meter])})
 	}
 	for i := range s.table {
-		to = append(to, Entry{s.table[i].line, s.table[i].find(q[s.table[i].meter]).amount(q[s.table[i].meter], &s.table[i].div)})
+		t := &s.table[i]
+		x := q[t.meter]
+		room |= t.safe - x
+		to = append(to, Entry{t.line, t.bands[t.find(x)].amount(x, &t.div)})
 	}
 	for i := range s.packs {
-		to = append(to, Entry{s.packs[i].line, s.packs[i].amount(q)})
+		p := &s.packs[i]
+		x := q[p.meter]
+		room |= p.safe - x
+		to = append(to, Entry{p.line, p.amount(x, startAt(p.start, p.times, q))})
+	}
+	if room < 0 {
+		return s.exactEntries(q, to[:first])
 	}
 	return to, true
-}
-
-// safe reports whether 64 bits hold all lines at some readings.
-func (s *sheet) safe(q []int64) bool {
-	ok := true
-	for i := range s.knees {
-		ok = ok && q[s.knees[i].meter] <= s.knees[i].safe
-	}
-	for i := range s.table {
-		ok = ok && q[s.table[i].meter] <= s.table[i].safe
-	}
-	for i := range s.packs {
-		ok = ok && q[s.packs[i].meter] <= s.packs[i].safe
-	}
-	return ok
 }
 
 func (s *sheet) exactEntries(q []int64, to []Entry) ([]Entry, bool) {
