@@ -44,13 +44,17 @@ var standing = map[pricelist.Has]int{pricelist.Yes: 5, pricelist.Bridge: 4, pric
 
 // Of finds the lowest plan that meets a need; where none does, the plan that
 // comes closest. Having it outright on a higher plan does not hide an add-on
-// or a bridge on a lower one: the lower plan is the cheaper way in.
-func Of(e *pricelist.Edition, n Need) Cell {
+// or a bridge on a lower one: the lower plan is the cheaper way in. A closed plan
+// counts only for who is there already.
+func Of(e *pricelist.Edition, n Need, here bool) Cell {
 	cell := Cell{Need: n, Has: pricelist.No}
 	best := -1
 	for i := range e.Plans {
 		p := &e.Plans[i]
 		f := p.Feature(n.Feature)
+		if p.Offered == pricelist.Closed && !here {
+			continue
+		}
 		if standing[f.Has] <= best {
 			continue
 		}

@@ -35,7 +35,7 @@ func TestTheLowestPlanThatMeetsANeedIsNamed(t *testing.T) {
 		{"unknown is a question, not a no", []pricelist.Has{pricelist.No, ""}, pricelist.Unknown, ""},
 		{"no", []pricelist.Has{pricelist.No, pricelist.No}, pricelist.No, ""},
 	} {
-		cell := coverage.Of(with(row.has...), coverage.Need{Feature: "x/y", Level: coverage.Must})
+		cell := coverage.Of(with(row.has...), coverage.Need{Feature: "x/y", Level: coverage.Must}, false)
 		plan := ""
 		if cell.Plan != nil {
 			plan = cell.Plan.Key
@@ -44,4 +44,13 @@ func TestTheLowestPlanThatMeetsANeedIsNamed(t *testing.T) {
 		assert.Equal(t, row.plan, plan, row.name)
 		assert.Equal(t, row.want == pricelist.AsAddOn, cell.AddOn != nil, row.name)
 	}
+}
+
+func TestAClosedPlanCountsOnlyForWhoIsThere(t *testing.T) {
+	yes := map[string]pricelist.Feature{"x/y": {Has: pricelist.Yes}}
+	e := &pricelist.Edition{Plans: []pricelist.Plan{{Key: "a", Features: yes}, {Key: "b", Features: yes}}}
+	e.Plans[0].Offered = pricelist.Closed
+	need := coverage.Need{Feature: "x/y", Level: coverage.Must}
+	assert.Same(t, &e.Plans[1], coverage.Of(e, need, false).Plan)
+	assert.Same(t, &e.Plans[0], coverage.Of(e, need, true).Plan)
 }

@@ -15,11 +15,26 @@ type Currency struct {
 	known    bool
 }
 
-// ParseCurrency reads a three-letter ISO 4217 code in capitals, such as "EUR".
+// ParseCurrency reads the three-letter code, in capitals, of a currency that ISO
+// 4217 lists today, such as "EUR".
 func ParseCurrency(code string) (Currency, error) {
-	unit, err := currency.ParseISO(code)
-	if err != nil || unit.String() != code {
+	decimals, ok := minorUnits[code]
+	if !ok {
 		return Currency{}, fmt.Errorf("currency %q is not an ISO 4217 code such as EUR or GBP", code)
+	}
+	return Currency{code: code, decimals: decimals, known: true}, nil
+}
+
+// KeptCurrency reads a code that was taken at some time, perhaps one that has been
+// withdrawn since.
+func KeptCurrency(code string) (Currency, error) {
+	c, err := ParseCurrency(code)
+	if err == nil {
+		return c, nil
+	}
+	unit, unknown := currency.ParseISO(code)
+	if unknown != nil || unit.String() != code {
+		return Currency{}, err
 	}
 	decimals, _ := currency.Standard.Rounding(unit)
 	return Currency{code: code, decimals: min(decimals, 6), known: true}, nil

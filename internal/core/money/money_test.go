@@ -150,15 +150,23 @@ func roundAway(r *big.Rat, step int64) *big.Int {
 }
 
 func TestCurrenciesAreISO4217(t *testing.T) {
-	for code, decimals := range map[string]int{"EUR": 2, "GBP": 2, "JPY": 0, "KWD": 3} {
+	for code, decimals := range map[string]int{"EUR": 2, "GBP": 2, "JPY": 0, "KWD": 3, "CLF": 4, "RSD": 2, "ALL": 2, "COP": 2, "LBP": 2, "IQD": 3, "IRR": 2, "AFN": 2,
+		"MGA": 2, "HUF": 2, "XCG": 2, "SLE": 2, "VES": 2, "ZWG": 2} {
 		c, err := money.ParseCurrency(code)
 		require.NoError(t, err)
 		assert.Equal(t, decimals, c.Decimals(), code)
 	}
-	for _, code := range []string{"", "eur", "EU", "EURO", "ZZZ", "€", "<b>"} {
+	for _, code := range []string{"", "eur", "EU", "EURO", "ZZZ", "€", "<b>", "DEM", "HRK", "XAU", "XTS", "XXX", "ZWL"} {
 		_, err := money.ParseCurrency(code)
 		assert.ErrorContains(t, err, "ISO 4217", code)
 	}
+	for code, decimals := range map[string]int{"DEM": 2, "HRK": 2, "RSD": 2} {
+		c, err := money.KeptCurrency(code)
+		require.NoError(t, err, "what was taken before is still read")
+		assert.Equal(t, decimals, c.Decimals(), code)
+	}
+	_, err := money.KeptCurrency("ZZZ")
+	assert.ErrorContains(t, err, "ISO 4217")
 }
 
 func TestMoneyIsWrittenForPeople(t *testing.T) {

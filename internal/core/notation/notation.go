@@ -116,11 +116,21 @@ var Currency = document.Notation[money.Currency]{
 	Parse: money.ParseCurrency, Text: money.Currency.Code, Want: `an ISO 4217 code such as "EUR"`, As: document.IsText, Input: document.Input{Longest: 3}, Schema: map[string]any{"pattern": "^[A-Z]{3}$"},
 }
 
+// KeptCurrency is a currency in what was taken before, which may be withdrawn by
+// now.
+var KeptCurrency = func() document.Notation[money.Currency] {
+	n := Currency
+	n.Parse = money.KeptCurrency
+	return n
+}()
+
 // Code is a currency by its code alone.
-var Code = document.Notation[string]{
-	Parse: func(s string) (string, error) { c, err := money.ParseCurrency(s); return c.Code(), err },
-	Typed: func(s string) (string, error) { c, err := Currency.Typed(s); return c.Code(), err },
-	Text:  func(s string) string { return s }, Want: Currency.Want, As: document.IsText, Input: Currency.Input, Schema: Currency.Schema,
+func Code(of document.Notation[money.Currency]) document.Notation[string] {
+	return document.Notation[string]{
+		Parse: func(s string) (string, error) { c, err := of.Parse(s); return c.Code(), err },
+		Typed: func(s string) (string, error) { c, err := of.Typed(s); return c.Code(), err },
+		Text:  func(s string) string { return s }, Want: of.Want, As: document.IsText, Input: of.Input, Schema: of.Schema,
+	}
 }
 
 // Formula is a formula over drivers, as it is written; nothing is none.

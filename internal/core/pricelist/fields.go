@@ -48,7 +48,7 @@ func fieldsBy(by Rules) *document.Table[Edition] {
 	return &document.Table[Edition]{Format: Format, Title: "A price list of Nine Coins", Loose: by.Kept, Parts: document.Parts[Edition]{
 		document.Field("observed_on", "read on", t.observed, func(e e) *time.Time { return &e.ObservedOn }, document.Must),
 		document.Field("source", "source", t.line(300), func(e e) *string { return &e.Source }, document.Must),
-		document.Field("currency", "currency", notation.Currency, func(e e) *money.Currency { return &e.Currency }, document.Must),
+		document.Field("currency", "currency", t.currency, func(e e) *money.Currency { return &e.Currency }, document.Must),
 		document.Inside("platform", func(e e) *Platform { return &e.Platform }, document.Parts[Platform]{
 			document.Field("key", "key", document.Key, func(p *Platform) *string { return &p.Key }, document.Must),
 			document.Field("name", "name", t.line(60), func(p *Platform) *string { return &p.Name }, document.Must),
@@ -79,15 +79,16 @@ func listOf[P, T any](name, one string, most int, at func(*P) *[]T, key func(*T)
 // table holds what differs by the rules.
 type table struct {
 	observed document.Notation[time.Time]
+	currency document.Notation[money.Currency]
 	line     func(longest int) document.Notation[string]
 	quantity document.Notation[usage.Quantity]
 	formula  document.Notation[usage.Formula]
 }
 
 func tableOf(by Rules) table {
-	t := table{observed: document.Until(by.Latest), line: notation.TitleOrNote, quantity: notation.Quantity, formula: formulaBy(usage.ParseFormula)}
+	t := table{observed: document.Until(by.Latest), currency: notation.Currency, line: notation.TitleOrNote, quantity: notation.Quantity, formula: formulaBy(usage.ParseFormula)}
 	if by.Kept {
-		t.observed = document.Day
+		t.observed, t.currency = document.Day, notation.KeptCurrency
 		t.line = func(longest int) document.Notation[string] {
 			return document.Line(longest, func(rune) bool { return false })
 		}

@@ -155,7 +155,7 @@ func (o *Outcome) result(option Option) (Result, error) {
 // cover holds what the option offers against the needs.
 func (r *Result) cover(s *Study) {
 	for _, n := range s.Needs {
-		r.Coverage = append(r.Coverage, coverage.Of(r.Option.Edition, n))
+		r.Coverage = append(r.Coverage, coverage.Of(r.Option.Edition, n, r.Option.Now))
 	}
 }
 

@@ -50,13 +50,16 @@ const (
 // edited, and what that needs ([doors.Need]).
 func Fields(from Sources) *document.Table[Study] {
 	type s = *Study
-	edits := document.Needs(toEdit)
+	edits, currency := document.Needs(toEdit), notation.Currency
+	if from.Kept {
+		currency = notation.KeptCurrency
+	}
 	parts := document.Parts[Study]{
 		document.Field("key", "key", document.Key, func(s s) *string { return &s.Key }, document.Must),
 		document.Field("title", "Title", notation.Title(120), func(s s) *string { return &s.Title }, document.Must, edits),
 		document.Field("company", "Who asks", notation.Title(80), func(s s) *string { return &s.Company }, edits),
 		document.Field("question", "Question", notation.Note(600), func(s s) *string { return &s.Question }, edits),
-		document.Field("currency", "Currency", notation.Currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
+		document.Field("currency", "Currency", currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
 		document.Field("start", "First month", notation.Month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
 		document.Field("months", "Months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
 		document.Field("pay", "Pay", document.Among(projection.Monthly, projection.Yearly, projection.Mix), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
@@ -67,7 +70,7 @@ func Fields(from Sources) *document.Table[Study] {
 				e *exchange) string {
 				return e.code
 			}, One: "rate", Most: 40},
-			exchangeParts(from.Latest), edits),
+			exchangeParts(from.Latest, currency), edits),
 	}
 	parts = append(parts, driversOf(func(s s) *[]Setting { return &s.Drivers }, func(s s) *[]usage.Driver { return &s.Own })...)
 	parts = append(parts,
@@ -122,9 +125,9 @@ func setExchanges(s *Study, all []exchange) {
 	}
 }
 
-func exchangeParts(latest time.Time) document.Parts[exchange] {
+func exchangeParts(latest time.Time, currency document.Notation[money.Currency]) document.Parts[exchange] {
 	return document.Parts[exchange]{
-		document.Field("currency", "currency", notation.Code, func(e *exchange) *string { return &e.code }, document.Must),
+		document.Field("currency", "currency", notation.Code(currency), func(e *exchange) *string { return &e.code }, document.Must),
 		document.Field("rate", "rate", notation.Rate, func(e *exchange) *money.Amount { return &e.Rate.Rate }, document.Must, document.Needs(toEdit)),
 		document.Field("on", "day", document.Until(latest), func(e *exchange) *time.Time { return &e.On }, document.Must, document.Needs(toEdit)),
 	}

@@ -7,6 +7,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/usage"
 )
 
@@ -77,7 +78,7 @@ func (s *Study) isToCome(op document.Op) bool {
 	return err == nil && !s.Today.IsZero() && day.After(s.Today.AddDate(0, 0, 1))
 }
 
-var exchangeTable = document.Item(exchangeParts(time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC)))
+var exchangeTable = document.Item(exchangeParts(time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC), notation.KeptCurrency))
 
 // leaving returns what a change removes, as "list/key".
 func leaving(c document.Change) map[string]bool {

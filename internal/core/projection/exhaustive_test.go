@@ -1,0 +1,241 @@
+package projection
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/usage"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// tried goes through every way there is, and adds up what is paid.
+type tried struct {
+	*choosing
+	gaps int
+	paid int64
+	seen int
+}
+
+// running is a term under way.
+type running struct {
+	program, start, signed int // signed: month of signing; far back for who was here
+	bill                   int64
+}
+
+func (r *running) since(t int, p *tariff.Program) (since, into int) {
+	if p.Period == 1 {
+		return t - r.signed, 0
+	}
+	return max(0, r.start-r.signed), t - r.start
+}
+
+// on walks on from a month; plan is what one was on before it and signed when that
+// was signed.
+func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
+	if t == len(x.rows) {
+		x.seen++
+		if gaps < x.gaps || gaps == x.gaps && paid < x.paid {
+			x.gaps, x.paid = gaps, paid
+		}
+		return
+	}
+	if now != nil && t >= now.start+x.length(now.program, now.start) {
+		now = nil
+	}
+	if now != nil {
+		moved := false
+		for i, p := range x.all {
+			old := x.all[now.program]
+			if i != now.program && (p.Rank <= old.Rank || !sameKind(p.Term, old.Term) || !x.may(i, t, false)) {
+				continue
+			}
+			next := *now
+			next.program = i
+			once := int64(0)
+			if i != now.program {
+				next.signed = t
+				once, _ = p.Signing(x.rows[t], old.Plan)
+			}
+			if due, ok := x.due(&next, t); ok {
+				moved = true
+				x.on(t+1, &next, i, next.signed, gaps, paid+due+once)
+			}
+		}
+		if moved {
+			return
+		}
+	}
+	served := false
+	for i, p := range x.all {
+		next := running{program: i, start: t, signed: t}
+		same := plan >= 0 && x.of[plan] == x.of[i]
+		once := int64(0)
+		switch {
+		case same:
+			next.signed = signed
+		case plan == -1 && t == 0 && x.Customer.Here:
+			next.signed = -1000
+		case !x.may(i, t, plan == -1 && !x.Customer.Here):
+			continue
+		default:
+			var left *pricelist.Plan
+			if plan >= 0 {
+				left = x.all[plan].Plan
+			}
+			once, _ = p.Signing(x.rows[t], left)
+		}
+		if due, ok := x.due(&next, t); ok {
+			served = true
+			x.on(t+1, &next, i, next.signed, gaps, paid+due+once)
+		}
+	}
+	if !served {
+		if plan >= 0 {
+			plan = -2
+		}
+		x.on(t+1, nil, plan, 0, gaps+1, paid)
+	}
+}
+
+func (x *tried) may(program, t int, first bool) bool {
+	p := x.all[program]
+	return p.Plan.Offered != pricelist.Closed && (!p.NewOnly || first) && (p.Until.IsZero() || !x.Customer.Sign.AddDate(0, t, 0).After(p.Until))
+}
+
+// due is what is paid in a month for months inside the horizon.
+func (x *tried) due(r *running, t int) (int64, bool) {
+	p := x.all[r.program]
+	row := slices.Clone(x.rows[t])
+	for m, is := range x.stock {
+		for u := r.start; is && u < t; u++ {
+			row[m] = max(row[m], x.rows[u][m])
+		}
+	}
+	since, into := r.since(t, p)
+	c, ok := p.Cost(since, into, row)
+	if !ok {
+		return 0, false
+	}
+	if p.Period == 1 {
+		return c.Bill, true
+	}
+	n := x.length(r.program, r.start)
+	inside := min(n, len(x.rows)-r.start)
+	left := func(bill int64) int64 { return cumulative(bill, inside, n) - cumulative(bill, t-r.start, n) }
+	due := left(c.Bill)
+	if t > r.start {
+		due = max(0, due-left(r.bill))
+	}
+	r.bill = c.Bill
+	return due + c.Used, true
+}
+
+// small makes lists of few plans on all kinds of terms, with offers, set-up charges
+// and gaps.
+func small(r *rand.Rand) Candidate {
+	eur := money.MustCurrency("EUR")
+	e := &pricelist.Edition{Platform: pricelist.Platform{Key: "madder", Name: "Madder"}, Currency: eur,
+		Meters: []pricelist.Meter{{Key: "contacts", Unit: "contact", Kind: usage.Stock}, {Key: "sends", Unit: "email", Kind: usage.Flow}}}
+	price := func(most int64) pricelist.Price { return pricelist.Price{Usual: money.Amount(r.Int64N(most) * 10_000)} }
+	for i := range 1 + r.IntN(3) {
+		p := pricelist.Plan{Key: fmt.Sprint("p", i), Name: "P", Offered: pricelist.Public}
+		for _, t := range []pricelist.Term{{Key: "monthly", Months: 1, Paid: pricelist.Upfront}, {Key: "quarter", Months: 3, Paid: pricelist.Upfront, Off: 100_000},
+			{Key: "bound", Months: 3, Paid: pricelist.Monthly, Off: 50_000}, {Key: "life", Months: pricelist.Lifetime, Paid: pricelist.Upfront}} {
+			if r.IntN(2) == 0 {
+				p.Terms = append(p.Terms, t)
+			}
+		}
+		if len(p.Terms) == 0 {
+			p.Terms = []pricelist.Term{{Key: "monthly", Months: 1, Paid: pricelist.Upfront}}
+		}
+		base := pricelist.Charge{Key: "base", Kind: pricelist.Stair, Meter: "contacts"}
+		for _, to := range []int64{100, 200 + 100*int64(i)} {
+			b := pricelist.Band{To: usage.Of(to), Price: price(5000)}
+			b.Price.ByKey = map[string]money.Amount{"life": money.Amount(r.Int64N(20_000) * 10_000)}
+			base.Bands = append(base.Bands, b)
+		}
+		p.Charges = append(p.Charges, base)
+		if r.IntN(2) == 0 {
+			p.Charges = append(p.Charges, pricelist.Charge{Key: "sends", Kind: pricelist.Unit, Meter: "sends", Each: 100, Price: price(300)})
+		}
+		if r.IntN(2) == 0 {
+			p.Charges = append(p.Charges, pricelist.Charge{Key: "setup", Kind: pricelist.Once, Price: price(4000)})
+		}
+		if r.IntN(4) == 0 {
+			p.Offered = pricelist.Closed
+		}
+		e.Plans = append(e.Plans, p)
+		if r.IntN(3) == 0 {
+			e.Offers = append(e.Offers, pricelist.Offer{Key: fmt.Sprint("o", i), Plans: []string{p.Key}, Kind: []pricelist.OfferKind{pricelist.PercentOff, pricelist.FreeMonths, pricelist.FixedPrice}[r.IntN(3)],
+				Off: 500_000, Price: money.Amount(r.Int64N(3000) * 10_000), Months: 1 + r.IntN(3), NewCustomers: r.IntN(2) == 0})
+			if r.IntN(3) == 0 {
+				e.Offers[len(e.Offers)-1].Until = time.Date(2027, 2, 15, 0, 0, 0, 0, time.UTC)
+			}
+		}
+	}
+	c := Candidate{Edition: e, Policy: []Policy{Mix, Mix, Monthly, Yearly}[r.IntN(4)], Basis: quote.Basis{Currency: eur},
+		Customer: quote.Customer{Here: r.IntN(3) == 0, Sign: time.Date(2027, 1, 1, 0, 0, 0, 0, time.UTC)}}
+	level := int64(80)
+	for range 1 + r.IntN(5) {
+		level = max(0, level+r.Int64N(160)-50)
+		c.Readings = append(c.Readings, quote.Readings{"contacts": usage.Of(level), "sends": usage.Of(r.Int64N(2000))})
+	}
+	return c
+}
+
+// TestNoOtherWayCostsLess holds for every policy: what is chosen costs what the
+// cheapest of all ways does, its bills add up to that however they are looked at,
+// and no payment is negative.
+func TestNoOtherWayCostsLess(t *testing.T) {
+	r := rand.New(rand.NewPCG(27, 9))
+	ways, gaps := 0, 0
+	for n := range 3_000 {
+		c := small(r)
+		h, err := newChoosing(&c)
+		require.NoError(t, err)
+		x := &tried{choosing: h, gaps: math.MaxInt, paid: math.MaxInt64}
+		x.on(0, nil, -1, 0, 0, 0)
+		ways += x.seen
+		s, err := Project(c)
+		require.NoError(t, err)
+		unserved := 0
+		var accrued, cash money.Amount
+		for i := range s.Months {
+			m := &s.Months[i]
+			accrued, cash = accrued+m.Accrued, cash+m.Cash
+			require.Equal(t, accrued, m.Running)
+			require.GreaterOrEqual(t, m.Cash, money.Amount(0), "case %d month %d", n, i)
+			require.GreaterOrEqual(t, m.Lost, money.Amount(0))
+			if !m.Serves {
+				unserved++
+				continue
+			}
+			r := m.Receipt()
+			require.True(t, r.Serves(), "case %d month %d: %v", n, i, r.Reasons)
+			require.Equal(t, m.Once, r.AtSigning)
+			sum := money.Amount(0)
+			for _, l := range r.Lines {
+				sum += l.Amount
+			}
+			require.Equal(t, r.Bill+r.Used+r.Once, sum, "lines sum to the whole")
+		}
+		require.Equal(t, s.Total, accrued)
+		require.Equal(t, s.Total, cash, "case %d: %s", n, c.Policy)
+		require.Equal(t, x.gaps, unserved, "case %d", n)
+		require.Equal(t, x.paid, int64(s.Total)/10_000, "case %d: %s over %d months", n, c.Policy, len(c.Readings))
+		require.GreaterOrEqual(t, s.Beyond, money.Amount(0))
+		gaps += unserved
+	}
+	assert.Greater(t, ways, 50_000)
+	assert.Greater(t, gaps, 100)
+}
