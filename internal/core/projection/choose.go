@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/quote"
@@ -59,9 +58,13 @@ type choosing struct {
 	stock     []bool
 	levelled  []int // the last month before which some stock stood higher; -1 for none
 	cells     [][]cell
-	free      [][]value // by month and state between terms
-	taken     [][]int   // program taken there; -1 for none
-	inside    [][]value // by month of the term and state inside it
+	free      [][]value  // by month and state between terms
+	taken     [][]int    // program taken there; -1 for none
+	inside    [][]inside // by month of the term and state inside it
+	row       [][]int64  // what is billed in each month of the term
+	may       [][]bool   // whether a program can be signed in a month
+	mayFirst  [][]bool   // and by who signs first of all
+	once      []bool     // whether something is charged at its signing
 	states    int
 	depth     int
 }
@@ -73,18 +76,6 @@ const (
 	firstContract
 )
 
-// onDay is the first day of a month of the study.
-func (h *choosing) onDay(t int) time.Time { return h.Customer.Sign.AddDate(0, t, 0) }
-
-// maySign reports whether a program can be signed in a month.
-func (h *choosing) maySign(program, t int, first bool) bool {
-	p := h.all[program]
-	if p.Plan.Offered == pricelist.Closed {
-		return false
-	}
-	return p.MayBeSigned(h.onDay(t), first)
-}
-
 // entry says at which age a program is entered from a state between terms, and
 // whether it is signed then; false where it cannot be.
 func (h *choosing) entry(program, t, state int) (age int, signs, may bool) {
@@ -95,7 +86,7 @@ func (h *choosing) entry(program, t, state int) (age int, signs, may bool) {
 	if state == atStart && h.Customer.Here && t == 0 {
 		return h.deep[program], false, !h.all[program].NewOnly
 	}
-	return 0, true, h.maySign(program, t, state == atStart && !h.Customer.Here)
+	return 0, true, h.may[program][t] || state == atStart && !h.Customer.Here && h.mayFirst[program][t]
 }
 
 // planOf is the plan of a state between terms; nil where none runs.
@@ -117,6 +108,9 @@ func (h *choosing) after(program, age int) int {
 // signing is what signing a program costs once: nothing for charges that the plan
 // left had too.
 func (h *choosing) signing(program, t int, left *pricelist.Plan) value {
+	if !h.once[program] {
+		return value{moves: 1}
+	}
 	once, ok := h.all[program].Signing(h.rows[t], left)
 	if !ok {
 		return never
@@ -158,7 +152,7 @@ func (h *choosing) best(t, state int) (value, int) {
 		if !may {
 			continue
 		}
-		v := h.inside[0][h.offset[i]+min(age, h.deep[i])]
+		v := h.inside[0][h.offset[i]+min(age, h.deep[i])].value
 		if signs {
 			v = v.plus(h.signing(i, t, h.planOf(state)))
 		}
@@ -172,17 +166,45 @@ func (h *choosing) best(t, state int) (value, int) {
 	return best, taken
 }
 
+// inside is a month inside a term, in one state.
+type inside struct {
+	value      value // from it on
+	bill, used int64
+	left       int64 // what this month and later ones inside the horizon take of the bill
+	ok         bool
+}
+
 // fill works out what a term of a kind costs that begins in a month, in each
 // month and state inside it.
 func (h *choosing) fill(kind []int, start int) {
-	months := min(h.length(kind[0], start), len(h.rows)-start)
+	n := h.length(kind[0], start)
+	months := min(n, len(h.rows)-start)
 	for len(h.inside) < months {
-		h.inside = append(h.inside, make([]value, h.depth))
+		h.inside = append(h.inside, make([]inside, h.depth))
+	}
+	h.levels(start, months)
+	for k := range months {
+		for _, i := range kind {
+			for age := range h.deep[i] + 1 {
+				s := &h.inside[k][h.offset[i]+age]
+				c, ok := h.cost(i, start, start+k, age, h.row[k])
+				if s.ok = ok; !ok {
+					s.value = never
+					continue
+				}
+				s.bill, s.used, s.left = c.Bill, c.Used, c.Bill
+				if h.all[i].Period != 1 {
+					s.left = cumulative(c.Bill, months, n) - cumulative(c.Bill, k, n)
+				}
+			}
+		}
 	}
 	for k := months - 1; k >= 0; k-- {
 		for _, i := range kind {
 			for age := range h.deep[i] + 1 {
-				h.inside[k][h.offset[i]+age], _ = h.month(kind, i, start, start+k, age)
+				if s := &h.inside[k][h.offset[i]+age]; s.ok {
+					s.value, _ = h.month(kind, i, start, start+k, age)
+				}
 			}
 		}
 	}
@@ -194,16 +216,15 @@ type next struct {
 	leaves       bool // before its end, because nothing on it serves
 }
 
-// month is what it costs from a month inside a term on.
+// month is what it costs from a month inside a term on, where the program serves.
 func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 	p, n, k := h.all[program], h.length(program, start), u-start
-	c, ok := h.cost(program, start, u, age)
-	if !ok {
-		return never, next{}
-	}
-	now := value{cost: c.Bill + c.Used}
+	s := &h.inside[k][h.offset[program]+age]
+	now := value{cost: s.bill + s.used}
+	over := int64(0) // what later months take of the bill
 	if p.Period != 1 {
-		now.cost = share(c.Bill, k, n) + c.Used
+		share := share(s.bill, k, n)
+		now.cost, over = share+s.used, s.left-share
 	}
 	if len(p.Questions) > 0 {
 		now.asks = 1
@@ -217,21 +238,20 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 	}
 	best, to := never, next{program: -1, leaves: true}
 	for _, i := range kind {
-		other := h.all[i]
 		at, on := min(age+1, h.deep[i]), i == program
-		if !on && (other.Rank <= p.Rank || !h.maySign(i, u+1, false)) {
+		if !on && (h.all[i].Rank <= p.Rank || !h.may[i][u+1]) {
 			continue
 		}
 		if !on {
 			at = 0
 		}
-		v := h.inside[k+1][h.offset[i]+at]
-		if v.gaps == math.MaxInt32 {
+		after := &h.inside[k+1][h.offset[i]+at]
+		if !after.ok {
 			continue
 		}
+		v := after.value
 		if p.Period != 1 {
-			after, _ := h.cost(i, start, u+1, at)
-			v.cost += h.lost(p, c.Bill, after.Bill, start, k+1, n)
+			v.cost += max(0, over-after.left)
 		}
 		if !on {
 			v = v.plus(h.signing(i, u+1, p.Plan))
@@ -240,11 +260,9 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 			best, to = v, next{program: i, age: at}
 		}
 	}
-	if best.gaps == math.MaxInt32 { // what was paid ahead is lost
+	if to.leaves { // what was paid ahead is lost
 		best = h.free[u+1][older]
-		if p.Period != 1 {
-			best.cost += h.left(c.Bill, start, k+1, n)
-		}
+		best.cost += over
 	}
 	return now.plus(best), to
 }

@@ -59,13 +59,22 @@ type cell struct {
 
 func newChoosing(c *Candidate) (*choosing, error) {
 	h := &choosing{Candidate: c}
-	programs, err := tariff.All(c.Edition, tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis})
-	if err != nil {
-		return nil, err
-	}
-	for _, p := range programs {
-		if p.Serves() && c.takes(p) {
-			h.add(p)
+	d := tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis}
+	for i := range c.Edition.Plans {
+		plan := &c.Edition.Plans[i]
+		for _, term := range plan.Terms {
+			if !c.takes(plan, term) {
+				continue
+			}
+			some, err := tariff.Compile(c.Edition, plan, term, d)
+			if err != nil {
+				return nil, err
+			}
+			for _, p := range some {
+				if p.Serves() {
+					h.add(p)
+				}
+			}
 		}
 	}
 	h.states = firstContract
@@ -82,6 +91,15 @@ func newChoosing(c *Candidate) (*choosing, error) {
 		h.depth += deep + 1
 	}
 	h.readings()
+	for _, p := range h.all {
+		may, first := make([]bool, len(h.rows)), make([]bool, len(h.rows))
+		for t := range may {
+			on := c.Customer.Sign.AddDate(0, t, 0)
+			may[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, false)
+			first[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, true)
+		}
+		h.may, h.mayFirst, h.once = append(h.may, may), append(h.mayFirst, first), append(h.once, p.ChargesOnce())
+	}
 	h.cells = make([][]cell, len(h.all))
 	for i := range h.cells {
 		h.cells[i] = make([]cell, len(h.rows))
@@ -112,13 +130,13 @@ func sameKind(a, b pricelist.Term) bool {
 // takes reports whether the policy takes a plan on a term. Where a plan is not
 // sold for as long as is wished, the longest term that is not longer is taken,
 // and where all are longer the shortest.
-func (c *Candidate) takes(p *tariff.Program) bool {
+func (c *Candidate) takes(p *pricelist.Plan, term pricelist.Term) bool {
 	wish := 1
 	switch c.Policy {
 	case Mix:
 		return true
 	case Fixed:
-		return p.Plan.Key == c.Plan && p.Term.Key == c.Term
+		return p.Key == c.Plan && term.Key == c.Term
 	case Yearly:
 		wish = 12
 	}
@@ -129,13 +147,13 @@ func (c *Candidate) takes(p *tariff.Program) bool {
 		}
 		return t.Months
 	}
-	for _, t := range p.Plan.Terms {
+	for _, t := range p.Terms {
 		n := long(t)
 		if best == 0 || n <= wish && (n > best || best > wish) || n > wish && best > wish && n < best {
 			best = n
 		}
 	}
-	return long(p.Term) == best
+	return long(term) == best
 }
 
 // readings turns the readings into rows, and finds where stocks fell.
@@ -181,17 +199,34 @@ func (h *choosing) length(program, start int) int {
 	return len(h.Readings) - start
 }
 
+// levels works out what is billed in each month of a term.
+func (h *choosing) levels(start, months int) {
+	h.row = h.row[:0]
+	for k := range months {
+		row := h.rows[start+k]
+		if h.levelled[start+k] >= start {
+			row = slices.Clone(row)
+			for m, is := range h.stock {
+				if is {
+					row[m] = max(row[m], h.row[k-1][m])
+				}
+			}
+		}
+		h.row = append(h.row, row)
+	}
+}
+
 // cost is what a program costs in month u of a term that began in month start, age
-// months after its signing.
-func (h *choosing) cost(program, start, u, age int) (tariff.Cost, bool) {
+// months after its signing, where row is billed.
+func (h *choosing) cost(program, start, u, age int, row []int64) (tariff.Cost, bool) {
 	p := h.all[program]
 	since, into := billing(p, start, u, age)
 	if h.levelled[u] >= start && u > start || h.contracts[h.of[program]].lasts > 0 {
-		return p.Cost(since, into, h.level(start, u))
+		return p.Cost(since, into, row)
 	}
 	c := &h.cells[program][u]
 	if !c.known {
-		c.Cost, c.ok = p.Cost(1, 0, h.rows[u])
+		c.Cost, c.ok = p.Cost(1, 0, row)
 		c.known = true
 	}
 	return c.Cost, c.ok
@@ -225,11 +260,9 @@ func (h *choosing) left(bill int64, start, k, n int) int64 {
 	return cumulative(bill, inside, n) - cumulative(bill, k, n)
 }
 
-// lost is what is lost of a bill when another takes its place in month k of the
-// term: its credit ends at what is left of the new one.
-func (h *choosing) lost(p *tariff.Program, before, after int64, start, k, n int) int64 {
-	if p.Period == 1 {
-		return 0
+// forget drops the prices that are known.
+func (h *choosing) forget() {
+	for i := range h.cells {
+		clear(h.cells[i])
 	}
-	return max(0, h.left(before, start, k, n)-h.left(after, start, k, n))
 }

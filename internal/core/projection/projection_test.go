@@ -248,17 +248,3 @@ func TestExistingCustomersGetNoFirstMonths(t *testing.T) {
 	assert.Equal(t, "10", s.Total.String())
 	assert.Equal(t, "0", project(t, e, projection.Monthly, 90).Total.String())
 }
-
-func BenchmarkProject(b *testing.B) {
-	contacts := make([]int64, 36)
-	for i := range contacts {
-		contacts[i] = int64(i * 25)
-	}
-	c := projection.Candidate{Edition: ladder(), Readings: readings(contacts...), Policy: projection.Yearly, Basis: quote.Basis{Currency: eur}}
-	b.ReportAllocs()
-	for b.Loop() {
-		if _, err := projection.Project(c); err != nil {
-			b.Fatal(err)
-		}
-	}
-}

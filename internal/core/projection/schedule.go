@@ -181,8 +181,8 @@ func (h *choosing) serve(m *Month, program int, now stay, t int) {
 	if now.program.ForLife() {
 		m.over = h.length(program, now.start)
 	}
-	m.cost, _ = h.cost(program, now.start, t, now.age)
 	m.billed = h.level(now.start, t)
+	m.cost, _ = h.cost(program, now.start, t, now.age, m.billed)
 	m.since, m.into = billing(now.program, now.start, t, now.age)
 	if m.signed, m.before = now.signed, now.before; !m.signed && m.into == 0 {
 		m.since = max(1, m.since)
@@ -198,7 +198,7 @@ func (h *choosing) beyond(way []stay) money.Amount {
 	}
 	i, end := slices.Index(h.all, last.program), len(way)
 	n := h.length(i, last.start)
-	c, _ := h.cost(i, last.start, end-1, last.age)
+	c, _ := h.cost(i, last.start, end-1, last.age, h.level(last.start, end-1))
 	if last.program.Period != 1 {
 		return last.program.Amount(c.Bill - cumulative(c.Bill, end-last.start, n))
 	}
@@ -231,8 +231,7 @@ func (s *Schedule) unserved(h *choosing, t int) error {
 		plan := &h.Edition.Plans[i]
 		term := pricelist.Term{Key: "monthly", Months: 1}
 		for j, t := range plan.Terms {
-			p := &tariff.Program{Plan: plan, Term: t}
-			if j == 0 || h.takes(p) {
+			if j == 0 || h.takes(plan, t) {
 				term = t
 			}
 		}

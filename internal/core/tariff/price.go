@@ -294,3 +294,10 @@ func (p *Program) Packs(c Cost, since, into int, q []int64) (all []int64) {
 	}
 	return all
 }
+
+// ChargesOnce reports whether anything is charged at signing.
+func (p *Program) ChargesOnce() bool {
+	return slices.ContainsFunc(p.phases, func(f *phase) bool {
+		return slices.ContainsFunc(f.ways, func(w way) bool { return len(w.once.lines) > 0 })
+	})
+}
