@@ -39,6 +39,16 @@ type Candidate struct {
 	Policy   Policy
 	// With [Fixed], the keys of the plan and the term.
 	Plan, Term string
+	// Every plan on every term for this deal, where they were compiled before
+	// ([Candidate.Compile]).
+	Programs []*tariff.Program
+}
+
+// Compile compiles every plan on every term for what is asked of the candidate.
+// Errors are those of [tariff.Compile].
+func (c *Candidate) Compile() (err error) {
+	c.Programs, err = tariff.All(c.Edition, tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis})
+	return err
 }
 
 // choosing finds the cheapest way by dynamic programming over months (Bellman

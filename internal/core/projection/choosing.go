@@ -3,6 +3,7 @@ package projection
 import (
 	"math"
 	"slices"
+	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
@@ -59,22 +60,14 @@ type cell struct {
 
 func newChoosing(c *Candidate) (*choosing, error) {
 	h := &choosing{Candidate: c}
-	d := tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis}
-	for i := range c.Edition.Plans {
-		plan := &c.Edition.Plans[i]
-		for _, term := range plan.Terms {
-			if !c.takes(plan, term) {
-				continue
-			}
-			some, err := tariff.Compile(c.Edition, plan, term, d)
-			if err != nil {
-				return nil, err
-			}
-			for _, p := range some {
-				if p.Serves() {
-					h.add(p)
-				}
-			}
+	if c.Programs == nil {
+		if err := c.Compile(); err != nil {
+			return nil, err
+		}
+	}
+	for _, p := range c.Programs {
+		if p.Serves() && c.takes(p.Plan, p.Term) {
+			h.add(p)
 		}
 	}
 	h.states = firstContract
@@ -94,7 +87,10 @@ func newChoosing(c *Candidate) (*choosing, error) {
 	for _, p := range h.all {
 		may, first := make([]bool, len(h.rows)), make([]bool, len(h.rows))
 		for t := range may {
-			on := c.Customer.Sign.AddDate(0, t, 0)
+			var on time.Time
+			if !p.Until.IsZero() {
+				on = c.Customer.Sign.AddDate(0, t, 0)
+			}
 			may[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, false)
 			first[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, true)
 		}

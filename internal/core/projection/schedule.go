@@ -257,7 +257,7 @@ func (s *Schedule) paysOff(c Candidate) error {
 		p := &edition.Plans[i]
 		p.Terms = slices.DeleteFunc(slices.Clone(p.Terms), func(t pricelist.Term) bool { return t.Months == pricelist.Lifetime })
 	}
-	if c.Edition, c.Policy = &edition, Mix; !slices.ContainsFunc(edition.Plans, func(p pricelist.Plan) bool { return len(p.Terms) > 0 }) {
+	if c.Edition, c.Policy, c.Programs = &edition, Mix, nil; !slices.ContainsFunc(edition.Plans, func(p pricelist.Plan) bool { return len(p.Terms) > 0 }) {
 		return nil
 	}
 	without, err := Project(c)
@@ -279,23 +279,27 @@ func (s *Schedule) paysOff(c Candidate) error {
 // Preview quotes every plan on every term, at the readings of one month and as if
 // signed then.
 func Preview(c Candidate, readings quote.Readings) ([]quote.Receipt, error) {
-	var receipts []quote.Receipt
-	d := tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis}
+	if c.Programs == nil {
+		if err := c.Compile(); err != nil {
+			return nil, err
+		}
+	}
 	since := 0
 	if c.Customer.Here {
 		since = 1_000 // who is here signed long ago
 	}
-	for i := range c.Edition.Plans {
-		for _, term := range c.Edition.Plans[i].Terms {
-			r, err := tariff.Quote(c.Edition, &c.Edition.Plans[i], term, d, since, 0, readings)
-			if err != nil {
-				return nil, err
-			}
-			if r.Over = 0; term.Months == pricelist.Lifetime {
-				r.Over = len(c.Readings)
-			}
-			receipts = append(receipts, r)
+	var receipts []quote.Receipt
+	for i := 0; i < len(c.Programs); {
+		same := i + 1
+		for same < len(c.Programs) && c.Programs[same].Plan == c.Programs[i].Plan && c.Programs[same].Term == c.Programs[i].Term {
+			same++
 		}
+		r := tariff.Best(c.Programs[i:same], c.Customer, since, 0, tariff.Row(c.Edition, readings))
+		if r.Term.Months == pricelist.Lifetime {
+			r.Over = len(c.Readings)
+		}
+		receipts = append(receipts, r)
+		i = same
 	}
 	return receipts, nil
 }

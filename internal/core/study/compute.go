@@ -138,7 +138,10 @@ func (o *Outcome) result(option Option) (Result, error) {
 	c := projection.Candidate{Edition: option.Edition, Readings: readings, Musts: musts, Policy: s.Pay,
 		Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
 		Basis:    quote.Basis{Currency: s.Currency, Rates: s.Rates}}
-	var err error
+	err := c.Compile()
+	if err != nil {
+		return r, err
+	}
 	if r.Schedule, err = projection.Project(c); err != nil {
 		return r, err
 	}
@@ -173,9 +176,9 @@ func (r *Result) force(c projection.Candidate) error {
 		return nil
 	}
 	all := c.Musts
-	c.Readings = c.Readings[:1]
+	c.Readings, c.Programs = c.Readings[:1], nil
 	for i, cell := range r.Coverage {
-		if cell.Need.Level != coverage.Must || cell.Plan == nil {
+		if cell.Need.Level != coverage.Must || cell.Plan == nil || !r.lacksBelow(cell.Need.Feature) {
 			continue
 		}
 		c.Musts = slices.DeleteFunc(slices.Clone(all), func(f string) bool { return f == cell.Need.Feature })
@@ -188,6 +191,17 @@ func (r *Result) force(c projection.Candidate) error {
 		}
 	}
 	return nil
+}
+
+// lacksBelow reports whether a plan below the one taken today has not got a
+// feature.
+func (r *Result) lacksBelow(feature string) bool {
+	for i := range r.Schedule.Months[0].Program.Rank {
+		if has := r.Option.Edition.Plans[i].Feature(feature).Has; has != pricelist.Yes && has != pricelist.Bridge {
+			return true
+		}
+	}
+	return false
 }
 
 func (o *Outcome) judge() {

@@ -114,11 +114,17 @@ func (c *Program) minor(a money.Amount) *big.Rat { return ratio(int64(a), c.conv
 // price is what a price comes to on the term, in minor units of the list.
 func (c *Program) price(p pricelist.Price) *big.Rat {
 	price, off := p.For(c.Term)
+	if off == 0 {
+		return c.minor(price)
+	}
 	return new(big.Rat).Mul(c.minor(price), ratio(int64(money.Whole-off), int64(money.Whole)))
 }
 
 // per is a price for so many units, for one of a meter's readings.
 func (c *Program) per(p pricelist.Price, each int64, meter int) *big.Rat {
+	if c.grain(meter) == int64(usage.One) && each <= 1 {
+		return c.price(p)
+	}
 	by := ratio(c.grain(meter), int64(usage.One))
 	by.Mul(by, ratio(1, max(1, each)))
 	return by.Mul(by, c.price(p))
@@ -148,7 +154,10 @@ func (b *bend) to(end *big.Rat, base, rate *big.Rat) {
 		v := new(big.Rat).Mul(rate, whole(x))
 		return v.Add(v, base)
 	}
-	start := value(from)
+	start := base
+	if rate.Sign() != 0 && from != 0 {
+		start = value(from)
+	}
 	if start.Sign() < 0 { // the stretch before ended between two readings
 		from++
 		start = value(from)

@@ -71,6 +71,9 @@ func (l *exactLine) at(q []int64) (int, *big.Rat) {
 
 // scaled returns the line times a factor.
 func (l exactLine) scaled(by *big.Rat) exactLine {
+	if by.IsInt() && by.Num().IsInt64() && by.Num().Int64() == 1 {
+		return l
+	}
 	stretches := make([]stretch, len(l.stretches))
 	for i, s := range l.stretches {
 		stretches[i] = stretch{s.from, s.end, new(big.Rat).Mul(s.base, by), new(big.Rat).Mul(s.rate, by)}

@@ -231,18 +231,23 @@ func Quote(e *pricelist.Edition, plan *pricelist.Plan, term pricelist.Term, d De
 	if err != nil {
 		return quote.Receipt{}, err
 	}
-	row := Row(e, readings)
+	return Best(all, d.Customer, since, into, Row(e, readings)), nil
+}
+
+// Best explains the program of a plan on a term, of all that [Compile] makes, with
+// the offers that leave least to pay in a month.
+func Best(all []*Program, c quote.Customer, since, into int, q []int64) quote.Receipt {
 	best, least := (*Program)(nil), int64(math.MaxInt64)
 	for _, p := range all {
-		if !p.MayBeSigned(d.Customer.Sign, !d.Customer.Here) {
+		if !p.MayBeSigned(c.Sign, !c.Here) {
 			continue
 		}
-		c, ok := p.Cost(since, into, row)
+		c, ok := p.Cost(since, into, q)
 		if total := c.Bill + c.Used + c.Once; best == nil || ok && total < least {
 			if best = p; ok {
 				least = total
 			}
 		}
 	}
-	return best.Explain(since, into, row), nil
+	return best.Explain(since, into, q)
 }

@@ -137,6 +137,9 @@ func (m *Model) Without(key string) *Model {
 // Fed returns the keys of the drivers that any of some drivers feeds, those
 // themselves among them.
 func (m *Model) Fed(by ...string) []string {
+	if len(by) == 0 {
+		return nil
+	}
 	fed := map[string]bool{}
 	for _, key := range by {
 		fed[key] = true
