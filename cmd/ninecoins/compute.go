@@ -31,6 +31,7 @@ type computeInput struct {
 	month  int
 	here   bool
 	musts  []string
+	rows   string // file of many usages; "" for the usage of one month
 }
 
 func readCompute(ctx context.Context, name, about string, args []string, errs io.Writer) (*computeInput, error) {
@@ -40,6 +41,7 @@ func readCompute(ctx context.Context, name, about string, args []string, errs io
 	pay := f.String("pay", "monthly", "terms to take: monthly, yearly, or mix for the cheapest way through the months")
 	f.IntVar(&in.months, "months", 36, "months to follow, 1 to 120 (project)")
 	f.IntVar(&in.month, "month", 1, "month of the usage to price, from 1 (quote)")
+	f.StringVar(&in.rows, "rows", "", "CSV of many usages, - for standard input: a column for each driver that differs; writes CSV (quote)")
 	f.StringVar(&in.plan, "plan", "", "only this plan (quote)")
 	f.BoolVar(&in.asJSON, "json", false, "write JSON, not a table")
 	f.BoolVar(&in.here, "here", false, "a customer already: closed plans may be kept, offers for new customers do not count")
@@ -152,6 +154,9 @@ func quoteCommand(ctx context.Context, args []string, out, errs io.Writer) error
 	in, err := readCompute(ctx, "quote", "ninecoins quote -usage USAGE.json PRICES.json …: prices every plan on every term at one month's usage.", args, errs)
 	if err != nil {
 		return err
+	}
+	if in.rows != "" {
+		return in.quoteRows(ctx, out)
 	}
 	quotes := []quoteJSON{}
 	for _, e := range in.lists {

@@ -276,6 +276,10 @@ func (s *Schedule) paysOff(c Candidate) error {
 	return nil
 }
 
+// LongSince is how many months ago those signed who are customers already: longer
+// than any offer lasts.
+const LongSince = 1_000
+
 // Preview quotes every plan on every term, at the readings of one month and as if
 // signed then.
 func Preview(c Candidate, readings quote.Readings) ([]quote.Receipt, error) {
@@ -286,7 +290,7 @@ func Preview(c Candidate, readings quote.Readings) ([]quote.Receipt, error) {
 	}
 	since := 0
 	if c.Customer.Here {
-		since = 1_000 // who is here signed long ago
+		since = LongSince
 	}
 	var receipts []quote.Receipt
 	for i := 0; i < len(c.Programs); {

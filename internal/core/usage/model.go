@@ -178,7 +178,11 @@ func (m *Model) Path(key string) (Path, bool) {
 
 // At returns every driver's value in month t, from 0, or the fault of a
 // formula, with the month it arises in.
-func (m *Model) At(t int) (Values, error) {
+func (m *Model) At(t int) (Values, error) { return m.With(t, nil) }
+
+// With is At with other values for some of the drivers that are set, by key. Keys
+// of derived drivers are passed over.
+func (m *Model) With(t int, set Values) (Values, error) {
 	values := make(Values, len(m.drivers))
 	for _, d := range m.drivers {
 		values[d.Key] = 0
@@ -188,6 +192,9 @@ func (m *Model) At(t int) (Values, error) {
 		if v > Most.Float() {
 			return nil, &DriverError{key, t + 1, fmt.Errorf("passes %s: %w", Most.Format(), ErrRange)}
 		}
+		values[key] = v
+	}
+	for key, v := range set {
 		values[key] = v
 	}
 	for _, d := range m.derived {
