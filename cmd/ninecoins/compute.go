@@ -133,9 +133,11 @@ type quoteJSON struct {
 	Plan     string       `json:"plan"`
 	Term     string       `json:"term"`
 	Currency string       `json:"currency"`
-	Period   int          `json:"period_months"`
+	Period   int          `json:"period_months"` // -1 for life
 	Bill     money.Amount `json:"bill"`
 	Used     money.Amount `json:"used_this_month"`
+	Once     money.Amount `json:"once_at_signing"`
+	AddOns   []string     `json:"add_ons"`
 	PerMonth money.Amount `json:"per_month"`
 	Serves   bool         `json:"serves"`
 	Reasons  []string     `json:"reasons"`
@@ -187,14 +189,18 @@ func quoteCommand(ctx context.Context, args []string, out, errs io.Writer) error
 		if !q.Serves {
 			stands = fmt.Sprint(q.Reasons)
 		}
-		fmt.Fprintf(t, "%s\t%s\t%s\t%s %s\t%s for %d\t%s\n", q.Platform, q.Plan, q.Term, q.PerMonth, q.Currency, q.Bill, q.Period, stands)
+		covers := fmt.Sprint(q.Period)
+		if q.Period == pricelist.Lifetime {
+			covers = "life"
+		}
+		fmt.Fprintf(t, "%s\t%s\t%s\t%s %s\t%s for %s\t%s\n", q.Platform, q.Plan, q.Term, q.PerMonth, q.Currency, q.Bill, covers, stands)
 	}
 	return t.Flush()
 }
 
 func newQuote(e *pricelist.Edition, r *quote.Receipt) quoteJSON {
 	q := quoteJSON{Platform: e.Platform.Key, Plan: r.Plan.Key, Term: r.Term.Key, Currency: e.Currency.Code(), Period: r.Period,
-		Bill: r.Settled, Used: r.AsYou, PerMonth: r.Monthly(), Serves: r.Serves(), Reasons: []string{}, Lines: []lineJSON{}}
+		Bill: r.Settled, Used: r.AsYou, Once: r.AtSigning, AddOns: append([]string{}, r.AddOns...), PerMonth: r.Monthly(), Serves: r.Serves(), Reasons: []string{}, Lines: []lineJSON{}}
 	for _, reason := range r.Reasons {
 		q.Reasons = append(q.Reasons, reason.String())
 	}

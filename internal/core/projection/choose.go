@@ -74,6 +74,8 @@ type choosing struct {
 	row       [][]int64  // what is billed in each month of the term
 	may       [][]bool   // whether a program can be signed in a month
 	mayFirst  [][]bool   // and by who signs first of all
+	offered   [][]bool   // whether its offers can be had by who is on the plan
+	stateOf   []int      // contract of each state between terms
 	once      []bool     // whether something is charged at its signing
 	states    int
 	depth     int
@@ -87,26 +89,29 @@ const (
 )
 
 // entry says at which age a program is entered from a state between terms, and
-// whether it is signed then; false where it cannot be.
+// whether it is signed then; false where it cannot be. Another term of the plan
+// that one is on is no new signing, so offers go on to count.
 func (h *choosing) entry(program, t, state int) (age int, signs, may bool) {
-	c := &h.contracts[h.of[program]]
-	if state >= c.at && state <= c.at+c.lasts {
-		return state - c.at, false, true
+	p := h.all[program]
+	if state >= firstContract {
+		if on := h.stateOf[state]; on == h.of[program] {
+			return state - h.contracts[on].at, false, true
+		} else if h.contracts[on].rank == p.Rank {
+			return state - h.contracts[on].at, false, h.offered[program][t] && !p.NewOnly
+		}
 	}
 	if state == atStart && h.Customer.Here && t == 0 {
-		return h.deep[program], false, !h.all[program].NewOnly
+		return h.deep[program], false, !p.NewOnly
 	}
 	return 0, true, h.may[program][t] || state == atStart && !h.Customer.Here && h.mayFirst[program][t]
 }
 
 // planOf is the plan of a state between terms; nil where none runs.
 func (h *choosing) planOf(state int) *pricelist.Plan {
-	for i := range h.contracts {
-		if c := &h.contracts[i]; state >= c.at && state <= c.at+c.lasts {
-			return &h.Edition.Plans[c.rank]
-		}
+	if state < firstContract {
+		return nil
 	}
-	return nil
+	return &h.Edition.Plans[h.contracts[h.stateOf[state]].rank]
 }
 
 // after is the state between terms once a program is an age old.

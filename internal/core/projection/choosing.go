@@ -70,11 +70,21 @@ func newChoosing(c *Candidate) (*choosing, error) {
 			h.add(p)
 		}
 	}
-	h.states = firstContract
 	for i := range h.contracts {
-		h.contracts[i].at = h.states
-		h.states += h.contracts[i].lasts + 1
+		for _, o := range h.contracts {
+			if o.rank == h.contracts[i].rank {
+				h.contracts[i].lasts = max(h.contracts[i].lasts, o.lasts)
+			}
+		}
 	}
+	h.stateOf = make([]int, firstContract)
+	for i := range h.contracts {
+		h.contracts[i].at = len(h.stateOf)
+		for range h.contracts[i].lasts + 1 {
+			h.stateOf = append(h.stateOf, i)
+		}
+	}
+	h.states = len(h.stateOf)
 	for i := range h.all {
 		deep := 0
 		if lasts := h.contracts[h.of[i]].lasts; lasts > 0 {
@@ -85,16 +95,17 @@ func newChoosing(c *Candidate) (*choosing, error) {
 	}
 	h.readings()
 	for _, p := range h.all {
-		may, first := make([]bool, len(h.rows)), make([]bool, len(h.rows))
+		may, first, offered := make([]bool, len(h.rows)), make([]bool, len(h.rows)), make([]bool, len(h.rows))
 		for t := range may {
 			var on time.Time
 			if !p.Until.IsZero() {
 				on = c.Customer.Sign.AddDate(0, t, 0)
 			}
+			offered[t] = p.MayBeSigned(on, true)
 			may[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, false)
 			first[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, true)
 		}
-		h.may, h.mayFirst, h.once = append(h.may, may), append(h.mayFirst, first), append(h.once, p.ChargesOnce())
+		h.may, h.mayFirst, h.offered, h.once = append(h.may, may), append(h.mayFirst, first), append(h.offered, offered), append(h.once, p.ChargesOnce())
 	}
 	h.cells = make([][]cell, len(h.all))
 	for i := range h.cells {

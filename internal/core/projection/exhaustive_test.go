@@ -83,6 +83,11 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 		switch {
 		case same:
 			next.signed = signed
+		case plan >= 0 && x.all[plan].Rank == p.Rank: // another term of the same plan is no new signing
+			if p.NewOnly || !p.MayBeSigned(x.Customer.Sign.AddDate(0, t, 0), true) {
+				continue
+			}
+			next.signed = signed
 		case plan == -1 && t == 0 && x.Customer.Here:
 			next.signed = -1000
 		case !x.may(i, t, plan == -1 && !x.Customer.Here):
