@@ -39,16 +39,21 @@ const every = `{"format": "nine-coins/price-list/1", "observed_on": "2026-10-02"
 	"platform": {"key": "sedge", "name": "Sedge", "does": ["email", "crm"]}, "tax": {"included": true, "rate": "20%"},
 	"meters": [{"key": "contacts", "unit": "contact", "kind": "stock", "counts": "contacts * 2", "fractions": true}, {"key": "sends", "unit": "email", "kind": "flow", "counts": "emails_sent"}],
 	"plans": [
-		{"key": "low", "name": "Low", "offered": "public", "terms": [{"key": "m", "months": 1, "paid": "monthly"}, {"key": "y", "months": 12, "off": "15%"}],
+		{"key": "low", "name": "Low", "offered": "public", "terms": [{"key": "m", "months": 1, "paid": "monthly"}, {"key": "y", "months": 12, "off": "15%"}, {"key": "life", "months": "lifetime"}],
 			"charges": [{"key": "f", "kind": "flat", "label": "Base", "price": "9", "y": "8.5"}, {"key": "u", "kind": "unit", "meter": "contacts", "included": "2", "at_least": "3", "each": 1000, "price": "4", "optional": true},
 				{"key": "p", "kind": "pack", "meter": "sends", "included": "100", "size": "50", "price": "1.25"},
-				{"key": "s", "kind": "stair", "meter": "contacts", "bands": [{"to": "1000", "price": "12", "y": "11"}, {"price": "20"}]}],
+				{"key": "s", "kind": "stair", "meter": "contacts", "bands": [{"to": "1000", "price": "12", "y": "11"}, {"price": "20"}]},
+				{"key": "g", "kind": "graduated", "meter": "sends", "each": 1000, "bands": [{"to": "5000", "price": "1", "life": "40"}, {"price": "0.5"}]},
+				{"key": "v", "kind": "volume", "meter": "sends", "bands": [{"to": "5000", "price": "0.01"}], "above": {"each": 100, "price": "4"}},
+				{"key": "a", "kind": "share", "meter": "contacts", "rate": "2.5%", "y": "2%", "floor": "10", "cap": "90"},
+				{"key": "o", "kind": "once", "price": "170", "y": "100", "waived_on": ["life"]}, {"key": "h", "kind": "once", "meter": "contacts", "rate": "1%"}],
 			"limits": [{"meter": "sends", "most": {"times": "12", "meter": "contacts"}, "beyond": "buy a pack"}, {"meter": "contacts", "most": "unlimited", "note": "fair use"}],
 			"features": {"automation/triggers": {"has": "yes", "depth": 2, "note": "n"}, "growth/referrals": {"has": "add-on", "add_on": "ref"}, "links/till": {"has": "bridge", "uses": {"driver": "emails_sent", "amount": "contacts * 2"}}}},
 		{"key": "high", "name": "High", "offered": "on request", "includes": "low", "terms": [{"key": "m", "months": 1}],
 			"charges": [{"key": "s", "kind": "stair", "meter": "contacts", "bands": [{"to": "5000", "price": "30"}], "above": {"each": 1000, "price": "4", "m": "5"}}], "limits": [{"meter": "sends", "most": "500"}]}],
-	"add_ons": [{"key": "ref", "name": "Referrals", "plans": ["low"], "charges": [{"key": "f", "kind": "flat", "price": "5"}], "gives": ["growth/referrals"]}],
-	"offers": [{"key": "half", "plans": ["low"], "terms": ["y"], "kind": "percent", "value": "50%", "months": 3, "new_customers": true, "until": "2027-01-31"}, {"key": "free", "plans": ["low"], "kind": "free months", "months": 2}],
+	"add_ons": [{"key": "ref", "name": "Referrals", "plans": ["low"], "charges": [{"key": "f", "kind": "flat", "price": "5", "y": "4"}], "gives": ["growth/referrals"]},
+		{"key": "room", "name": "Room", "plans": ["low"], "included_on": ["high"], "charges": [{"key": "f", "kind": "unit", "meter": "sends", "price": "5"}], "raises": [{"meter": "sends", "by": "500"}, {"meter": "contacts", "by": "unlimited"}]}],
+	"offers": [{"key": "half", "plans": ["low"], "terms": ["y"], "kind": "percent", "value": "50%", "months": 3, "new_customers": true, "until": "2027-01-31"}, {"key": "free", "plans": ["low"], "kind": "free months", "months": 2, "together": true}, {"key": "flat", "name": "First spring", "plans": ["low"], "kind": "fixed price", "price": "1", "months": 2}],
 	"trial": {"days": 14, "refund_days": 30, "card_needed": true}}`
 
 // TestAPriceListIsWrittenAsItWasRead writes the demo's lists, and one that tells
@@ -79,7 +84,7 @@ func TestAPriceListIsWrittenAsItWasRead(t *testing.T) {
 	}
 	var asWritten any
 	require.NoError(t, json.Unmarshal([]byte(every), &asWritten))
-	for from, to := range map[string]string{`"kind": "flat", "label"`: `"kind": "slab", "label"`, `"months": 12`: `"months": 99`, `"has": "yes"`: `"has": "maybe"`, `"price": "1.25"`: `"price": [1]`, `"times": "12", `: ``, `"size": "50", `: ``} {
+	for from, to := range map[string]string{`"kind": "flat", "label"`: `"kind": "slab", "label"`, `"months": 12`: `"months": 99`, `"has": "yes"`: `"has": "maybe"`, `"price": "1.25"`: `"price": [1]`, `"times": "12", `: ``, `"size": "50", `: ``, `"months": "lifetime"`: `"months": "forever"`, `"y": "2%"`: `"y": "2,5%"`, `"by": "500"`: `"by": "some"`, `"kind": "fixed price", "price": "1"`: `"kind": "fixed price"`} {
 		broken := strings.Replace(every, from, to, 1)
 		require.NotEqual(t, every, broken)
 		assert.Error(t, judge([]byte(broken)), to)

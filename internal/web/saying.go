@@ -2,6 +2,8 @@ package web
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"ninecoins/internal/core/money"
@@ -43,31 +45,66 @@ func sayCharge(e *pricelist.Edition, ch pricelist.Charge) string {
 	case pricelist.Pack:
 		return fmt.Sprintf("%s per started pack of %s %s, %s included", cur.FormatExact(ch.Price.Usual), ch.Size.Format(), units,
 			ch.Included.Format()) + own(cur, ch.Price)
-	case pricelist.Stair:
-		parts := make([]string, len(ch.Bands))
-		for i, b := range ch.Bands {
-			to := "up to " + b.To.Format()
-			if b.Open {
-				to = "more"
-			}
-			parts[i] = to + ": " + cur.FormatExact(b.Price.Usual) + own(cur, b.Price)
+	case pricelist.Stair, pricelist.Graduated, pricelist.Volume:
+		return sayBands(cur, units, ch)
+	case pricelist.Share:
+		s := sayShare(ch.Rate, units)
+		if ch.Floor > 0 {
+			s += ", at least " + cur.FormatExact(ch.Floor)
 		}
-		s := units + " " + strings.Join(parts, "; ")
-		if ch.Above != nil {
-			return s + fmt.Sprintf("; above, %s per %s more", cur.FormatExact(ch.Above.Price.Usual), money.Thousands(uint64(ch.Above.Each)))
+		if ch.Cap > 0 {
+			s += ", at most " + cur.FormatExact(ch.Cap)
 		}
-		if !ch.Bands[len(ch.Bands)-1].Open {
-			s += "; above, on request"
+		return s
+	case pricelist.Once:
+		s := cur.FormatExact(ch.Price.Usual) + own(cur, ch.Price)
+		if ch.Meter != "" {
+			s = sayShare(ch.Rate, units)
+		}
+		if s += ", once"; len(ch.WaivedOn) > 0 {
+			s += ", waived on " + list(ch.WaivedOn)
 		}
 		return s
 	}
 	return cur.FormatExact(ch.Price.Usual) + own(cur, ch.Price)
 }
 
+func sayBands(cur money.Currency, units string, ch pricelist.Charge) string {
+	parts := make([]string, len(ch.Bands))
+	for i, b := range ch.Bands {
+		to := "up to " + b.To.Format()
+		if b.Open {
+			to = "more"
+		}
+		parts[i] = to + ": " + cur.FormatExact(b.Price.Usual)
+		if ch.Kind != pricelist.Stair {
+			parts[i] += orElse(ch.Each > 1, per(ch.Each), " each")
+		}
+		parts[i] += own(cur, b.Price)
+	}
+	s := map[pricelist.ChargeKind]string{pricelist.Graduated: ", each band at its own rate, ", pricelist.Volume: ", all at the rate of the band, "}[ch.Kind]
+	s = units + orElse(s != "", s, " ") + strings.Join(parts, "; ")
+	switch {
+	case ch.Above != nil:
+		s += fmt.Sprintf("; above, %s per %s more", cur.FormatExact(ch.Above.Price.Usual), money.Thousands(uint64(ch.Above.Each)))
+	case !ch.Bands[len(ch.Bands)-1].Open:
+		s += "; above, on request"
+	}
+	return s
+}
+
+func sayShare(rate pricelist.Price, units string) string {
+	s := fmt.Sprintf("%s of %s", money.Share(rate.Usual), units)
+	for _, key := range slices.Sorted(maps.Keys(rate.ByKey)) {
+		s += fmt.Sprintf(" (%s %s)", key, money.Share(rate.ByKey[key]))
+	}
+	return s
+}
+
 func own(cur money.Currency, p pricelist.Price) string {
 	s := ""
-	for key, a := range p.ByKey {
-		s += fmt.Sprintf(" (%s %s)", key, cur.FormatExact(a))
+	for _, key := range slices.Sorted(maps.Keys(p.ByKey)) {
+		s += fmt.Sprintf(" (%s %s)", key, cur.FormatExact(p.ByKey[key]))
 	}
 	return s
 }
@@ -83,7 +120,11 @@ func sayLimit(e *pricelist.Edition, l pricelist.Limit) string {
 	} else if m, ok := e.Meter(l.OfMeter); ok {
 		s = fmt.Sprintf("at most %s %s per %s", l.Times.Format(), units, m.Unit)
 	}
-	if l.Beyond != "" {
+	switch l.Beyond {
+	case "":
+	case pricelist.FairUse:
+		s += ", fair use"
+	default:
 		s += "; beyond, " + string(l.Beyond)
 	}
 	if l.Note != "" {

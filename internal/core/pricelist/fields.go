@@ -1,6 +1,7 @@
 package pricelist
 
 import (
+	"maps"
 	"strconv"
 	"strings"
 	"sync/atomic"
@@ -177,6 +178,13 @@ func termParts() document.Parts[Term] {
 // unlimited is how a limit is written that bounds nothing.
 const unlimited = "unlimited"
 
+// quantityOr is the schema of a quantity, or of a word in its place.
+func quantityOr(word string) map[string]any {
+	quantity := maps.Clone(notation.Quantity.Schema)
+	quantity["type"] = []string{"string", "number"}
+	return map[string]any{"anyOf": []any{map[string]any{"const": word}, quantity}}
+}
+
 func (t table) limit() document.Parts[Limit] {
 	type l = *Limit
 	return document.Parts[Limit]{
@@ -203,7 +211,7 @@ func (t table) limit() document.Parts[Limit] {
 				document.Field("times", "times", t.quantity, func(l l) *usage.Quantity { return &l.Times }, document.Must),
 				document.Field("meter", "of", document.Key, func(l l) *string { return &l.OfMeter }, document.Must),
 			},
-			Schema: map[string]any{"type": []string{"string", "number"}},
+			Schema: quantityOr(unlimited),
 		}.Part(),
 		document.Field("beyond", "beyond it", document.Among(MoveUp, BuyPack, Stops, FairUse), func(l l) *Beyond { return &l.Beyond }),
 		document.Field("note", "note", t.line(300), func(l l) *string { return &l.Note }),
@@ -276,7 +284,7 @@ func (t table) raise() document.Parts[Raise] {
 				return r.By.String(), document.IsText, true
 			},
 			Object: func(r) bool { return false },
-			Schema: map[string]any{"type": []string{"string", "number"}},
+			Schema: quantityOr(unlimited),
 		}.Part(),
 	}
 }
