@@ -124,7 +124,7 @@ func buildCosts(r *request) (any, error) {
 		res := &o.Results[i]
 		b.Totals = append(b.Totals, costCell{Text: s.Currency.Format(res.Schedule.Total), Link: r.base() + "/options/" + res.Option.Key, Least: i == o.Cheapest})
 		if res.Schedule.Beyond > 0 {
-			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid for months after %s, and not counted here.", res.Option.Name,
+			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid, or still owed, for months after %s, and not counted here.", res.Option.Name,
 				s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
 		}
 	}

@@ -17,6 +17,7 @@ type optionBody struct {
 	Months    []statementRow
 	Merits    []partView
 	Beyond    string
+	PaysOff   string
 	Questions []string
 }
 
@@ -45,8 +46,11 @@ func buildOption(r *request) (any, error) {
 			b.Head = h
 		}
 	}
+	if m := res.Schedule.PaysOff; m > 0 {
+		b.PaysOff = fmt.Sprintf("Paid once for life, it pays for itself in month %d, %s: from then on it has cost less than paying for terms would have.", m, s.Month(m-1))
+	}
 	if res.Schedule.Beyond > 0 {
-		b.Beyond = fmt.Sprintf("A further %s is paid for months after %s, and not counted here.", s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1))
+		b.Beyond = fmt.Sprintf("A further %s is paid, or still owed, for months after %s, and not counted here.", s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1))
 	}
 	for _, q := range res.Schedule.Questions {
 		b.Questions = append(b.Questions, q.String())
