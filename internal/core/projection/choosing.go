@@ -1,6 +1,8 @@
 package projection
 
 import (
+	"errors"
+	"fmt"
 	"math"
 	"slices"
 	"time"
@@ -93,6 +95,9 @@ func newChoosing(c *Candidate) (*choosing, error) {
 		h.deep, h.offset = append(h.deep, deep), append(h.offset, h.depth)
 		h.depth += deep + 1
 	}
+	if err := h.bounded(); err != nil {
+		return nil, err
+	}
 	h.readings()
 	for _, p := range h.all {
 		may, first, offered := make([]bool, len(h.rows)), make([]bool, len(h.rows)), make([]bool, len(h.rows))
@@ -112,6 +117,32 @@ func newChoosing(c *Candidate) (*choosing, error) {
 		h.cells[i] = make([]cell, len(h.rows))
 	}
 	return h, nil
+}
+
+// ErrTooMany reports a list with more plans, terms and offers than ways are looked
+// for through.
+var ErrTooMany = errors.New("it has too many plans, terms and offers to look for the cheapest way through so many months")
+
+// The most states inside terms, and the most steps between them, that a search goes
+// through.
+const (
+	mostStates = 2_000_000
+	mostSteps  = 50_000_000
+)
+
+func (h *choosing) bounded() error {
+	steps := 0
+	for _, kind := range h.kinds {
+		ages := 0
+		for _, i := range kind {
+			ages += h.deep[i] + 1
+		}
+		steps += len(h.Readings) * min(len(h.Readings), h.length(kind[0], 0)) * ages * len(kind)
+	}
+	if steps > mostSteps || h.depth*len(h.Readings) > mostStates {
+		return fmt.Errorf("%s: %w", h.Edition.Platform.Name, ErrTooMany)
+	}
+	return nil
 }
 
 func (h *choosing) add(p *tariff.Program) {

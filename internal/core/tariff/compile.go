@@ -63,6 +63,14 @@ type way struct {
 // mostWays is how many sets of add-ons and packs are compared.
 const mostWays = 64
 
+// mostBands is how many bands of charges are compiled for one list, counted for
+// every term, way and set of offers.
+const mostBands = 300_000
+
+// ErrTooLarge reports a list that would take too long to compile: of very many
+// bands, on many terms, under many offers.
+var ErrTooLarge = errors.New("its bands, terms, offers and add-ons come to more than 300,000 combinations")
+
 // ErrTooManyWays reports a plan whose musts and limits can be met by more sets of
 // add-ons and packs than are compared.
 var ErrTooManyWays = errors.New("more than 64 sets of add-ons and packs meet the musts and limits")
@@ -70,9 +78,10 @@ var ErrTooManyWays = errors.New("more than 64 sets of add-ons and packs meet the
 // All compiles every plan of an edition on every term.
 func All(e *pricelist.Edition, d Deal) ([]*Program, error) {
 	var all []*Program
+	left := mostBands
 	for i := range e.Plans {
 		for _, t := range e.Plans[i].Terms {
-			some, err := Compile(e, &e.Plans[i], t, d)
+			some, err := compileAll(e, &e.Plans[i], t, d, &left)
 			if err != nil {
 				return nil, err
 			}
@@ -85,11 +94,16 @@ func All(e *pricelist.Edition, d Deal) ([]*Program, error) {
 // Compile compiles a plan on a term: a program for each set of offers that can be
 // had together, of which a customer chooses one at signing. It fails where
 // more ways than [mostWays] lead to what is asked ([ErrTooManyWays]), or where
-// the list names an add-on that it does not have.
+// the list is too large ([ErrTooLarge]).
 func Compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal) ([]*Program, error) {
+	left := mostBands
+	return compileAll(e, p, t, d, &left)
+}
+
+func compileAll(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal, left *int) ([]*Program, error) {
 	var all []*Program
 	for _, offers := range offersOf(e, p, t, d.Customer) {
-		one, err := compile(e, p, t, d, offers)
+		one, err := compile(e, p, t, d, offers, left)
 		if err != nil {
 			return nil, fmt.Errorf("%s, plan %q on %q: %w", e.Platform.Name, p.Key, t.Key, err)
 		}
@@ -132,7 +146,7 @@ func offersOf(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, c quote
 	return sets
 }
 
-func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal, offers []*pricelist.Offer) (*Program, error) {
+func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal, offers []*pricelist.Offer, left *int) (*Program, error) {
 	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: &d,
 		Rank: slices.IndexFunc(e.Plans, func(o pricelist.Plan) bool { return o.Key == p.Key })}
 	last := 0 // months after signing from which on no offer changes any more
@@ -158,6 +172,9 @@ func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal, 
 		if at < 0 {
 			made := &phase{covered: covered}
 			for _, w := range ways {
+				if *left -= w.weight(p); *left < 0 {
+					return nil, ErrTooLarge
+				}
 				one, err := c.way(w, covered, since)
 				if err != nil {
 					return nil, err

@@ -119,3 +119,18 @@ func (c *Program) billsPacks(meter string) bool {
 		return ch.Kind == pricelist.Pack && ch.Meter == meter && !ch.Optional
 	})
 }
+
+// weight is how many bands a plan with a set of add-ons has, a charge without bands
+// counting for one.
+func (w wayTo) weight(p *pricelist.Plan) (n int) {
+	count := func(charges []pricelist.Charge) {
+		for i := range charges {
+			n += 1 + len(charges[i].Bands)
+		}
+	}
+	count(p.Charges)
+	for _, a := range w.addOns {
+		count(a.Charges)
+	}
+	return n
+}
