@@ -72,11 +72,12 @@ type choosing struct {
 	taken     [][]int    // program taken there; -1 for none
 	inside    [][]inside // by month of the term and state inside it
 	row       [][]int64  // what is billed in each month of the term
-	may       [][]bool   // whether a program can be signed in a month
-	mayFirst  [][]bool   // and by who signs first of all
-	offered   [][]bool   // whether its offers can be had by who is on the plan
-	stateOf   []int      // contract of each state between terms
-	once      []bool     // whether something is charged at its signing
+	quick     []quick
+	may       [][]bool // whether a program can be signed in a month
+	mayFirst  [][]bool // and by who signs first of all
+	offered   [][]bool // whether its offers can be had by who is on the plan
+	stateOf   []int    // contract of each state between terms
+	once      []bool   // whether something is charged at its signing
 	states    int
 	depth     int
 }
@@ -167,7 +168,11 @@ func (h *choosing) best(t, state int) (value, int) {
 		if !may {
 			continue
 		}
-		v := h.inside[0][h.offset[i]+min(age, h.deep[i])].value
+		first := &h.inside[0][h.offset[i]+min(age, h.deep[i])]
+		v := first.value
+		if h.all[i].Period != 1 && first.ok {
+			v.cost += h.left(first.bill, t, 0, h.length(i, t))
+		}
 		if signs {
 			v = v.plus(h.signing(i, t, h.planOf(state)))
 		}
@@ -181,11 +186,11 @@ func (h *choosing) best(t, state int) (value, int) {
 	return best, taken
 }
 
-// inside is a month inside a term, in one state.
+// inside is a month inside a term, in one state: what is still to be paid from it
+// on, the bill that runs apart.
 type inside struct {
-	value      value // from it on
+	value      value
 	bill, used int64
-	left       int64 // what this month and later ones inside the horizon take of the bill
 	ok         bool
 }
 
@@ -199,17 +204,18 @@ func (h *choosing) fill(kind []int, start int) {
 	}
 	h.levels(start, months)
 	for k := range months {
+		month := h.inside[k]
 		for _, i := range kind {
-			for age := range h.deep[i] + 1 {
-				s := &h.inside[k][h.offset[i]+age]
-				c, ok := h.cost(i, start, start+k, age, h.row[k])
-				if s.ok = ok; !ok {
-					s.value = never
-					continue
+			deep, offset := h.deep[i], h.offset[i]
+			for age := range deep + 1 {
+				s := &month[offset+age]
+				c := h.known(i, start+k, start)
+				if c == nil {
+					one, ok := h.cost(i, start, start+k, age, h.row[k])
+					c = &cell{Cost: one, ok: ok}
 				}
-				s.bill, s.used, s.left = c.Bill, c.Used, c.Bill
-				if h.all[i].Period != 1 {
-					s.left = cumulative(c.Bill, months, n) - cumulative(c.Bill, k, n)
+				if s.ok, s.bill, s.used = c.ok, c.Bill, c.Used; !c.ok {
+					s.value = never
 				}
 			}
 		}
@@ -225,59 +231,66 @@ func (h *choosing) fill(kind []int, start int) {
 	}
 }
 
-// next is where one goes from a month inside a term.
-type next struct {
-	program, age int  // inside the term; program is -1 where it ends or is left
-	leaves       bool // before its end, because nothing on it serves
+// known is what a program costs in a month where that hangs neither on the month
+// in which the term began nor on how old its signing is.
+func (h *choosing) known(program, u, start int) *cell {
+	if h.levelled[u] >= start && u > start || h.contracts[h.of[program]].lasts > 0 {
+		return nil
+	}
+	c := &h.cells[program][u]
+	if !c.known {
+		c.Cost, c.ok = h.all[program].Cost(1, 0, h.rows[u])
+		c.known = true
+	}
+	return c
 }
 
-// month is what it costs from a month inside a term on, where the program serves.
+// next is where one goes from a month inside a term.
+type next struct {
+	program, age int // inside the term; program is -1 where it ends or is left
+}
+
+// month is what is to be paid from a month inside a term on, where the program
+// serves: what is used, and what another bill asks for beyond the credit for this
+// one.
 func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
-	p, n, k := h.all[program], h.length(program, start), u-start
-	s := &h.inside[k][h.offset[program]+age]
-	now := value{cost: s.bill + s.used}
-	over := int64(0) // what later months take of the bill
-	if p.Period != 1 {
-		share := share(s.bill, k, n)
-		now.cost, over = share+s.used, s.left-share
+	q, n, k := &h.quick[program], h.length(program, start), u-start
+	s := &h.inside[k][q.offset+age]
+	now := value{cost: s.used, asks: q.asks}
+	if q.monthly {
+		now.cost += s.bill
 	}
-	if len(p.Questions) > 0 {
-		now.asks = 1
-	}
-	older := h.after(program, age+1)
 	if u+1 == len(h.rows) {
 		return now, next{program: -1}
 	}
 	if k+1 == n {
-		return now.plus(h.free[u+1][older]), next{program: -1}
+		return now.plus(h.free[u+1][q.at+min(age+1, q.lasts)]), next{program: -1}
 	}
-	best, to := never, next{program: -1, leaves: true}
+	best, to, after := never, next{program: -1}, h.inside[k+1]
 	for _, i := range kind {
-		at, on := min(age+1, h.deep[i]), i == program
-		if !on && (h.all[i].Rank <= p.Rank || !h.may[i][u+1]) {
+		o, at := &h.quick[i], 0
+		if i == program {
+			at = min(age+1, o.deep)
+		} else if o.rank <= q.rank || !o.may[u+1] {
 			continue
 		}
-		if !on {
-			at = 0
-		}
-		after := &h.inside[k+1][h.offset[i]+at]
-		if !after.ok {
+		one := &after[o.offset+at]
+		if !one.ok {
 			continue
 		}
-		v := after.value
-		if p.Period != 1 {
-			v.cost += max(0, over-after.left)
+		v := one.value
+		if !q.monthly && one.bill != s.bill {
+			v.cost += max(0, h.left(one.bill, start, k+1, n)-h.left(s.bill, start, k+1, n))
 		}
-		if !on {
-			v = v.plus(h.signing(i, u+1, p.Plan))
+		if i != program {
+			v = v.plus(h.signing(i, u+1, h.all[program].Plan))
 		}
 		if v.less(best) {
 			best, to = v, next{program: i, age: at}
 		}
 	}
-	if to.leaves { // what was paid ahead is lost
-		best = h.free[u+1][older]
-		best.cost += over
+	if to.program < 0 { // what was paid ahead is lost
+		best = h.free[u+1][q.at+min(age+1, q.lasts)]
 	}
 	return now.plus(best), to
 }

@@ -55,6 +55,14 @@ type contract struct {
 	at     int // its first state
 }
 
+// quick is what is asked of a program again and again.
+type quick struct {
+	rank, offset, deep, at, lasts int
+	monthly                       bool // a bill covers one month
+	asks                          int32
+	may                           []bool
+}
+
 type cell struct {
 	tariff.Cost
 	known, ok bool
@@ -111,6 +119,10 @@ func newChoosing(c *Candidate) (*choosing, error) {
 			first[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, true)
 		}
 		h.may, h.mayFirst, h.offered, h.once = append(h.may, may), append(h.mayFirst, first), append(h.offered, offered), append(h.once, p.ChargesOnce())
+	}
+	for i, p := range h.all {
+		c := &h.contracts[h.of[i]]
+		h.quick = append(h.quick, quick{p.Rank, h.offset[i], h.deep[i], c.at, c.lasts, p.Period == 1, int32(min(1, len(p.Questions))), h.may[i]})
 	}
 	h.cells = make([][]cell, len(h.all))
 	for i := range h.cells {
@@ -257,17 +269,12 @@ func (h *choosing) levels(start, months int) {
 // cost is what a program costs in month u of a term that began in month start, age
 // months after its signing, where row is billed.
 func (h *choosing) cost(program, start, u, age int, row []int64) (tariff.Cost, bool) {
+	if c := h.known(program, u, start); c != nil {
+		return c.Cost, c.ok
+	}
 	p := h.all[program]
 	since, into := billing(p, start, u, age)
-	if h.levelled[u] >= start && u > start || h.contracts[h.of[program]].lasts > 0 {
-		return p.Cost(since, into, row)
-	}
-	c := &h.cells[program][u]
-	if !c.known {
-		c.Cost, c.ok = p.Cost(1, 0, row)
-		c.known = true
-	}
-	return c.Cost, c.ok
+	return p.Cost(since, into, row)
 }
 
 // billing says how many months after signing the bill of a month began, and how
