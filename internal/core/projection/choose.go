@@ -2,7 +2,6 @@ package projection
 
 import (
 	"fmt"
-	"math"
 	"slices"
 
 	"ninecoins/internal/core/pricelist"
@@ -157,7 +156,7 @@ func (h *choosing) gap(t, state int) value {
 	if state == atStart {
 		next = atStart
 	}
-	return value{gaps: 1}.plus(h.free[t+1][next])
+	return value{gravest: gap}.plus(h.free[t+1][next])
 }
 
 // best takes the best program between terms.
@@ -180,7 +179,7 @@ func (h *choosing) best(t, state int) (value, int) {
 			best, taken = v, i
 		}
 	}
-	if best.gaps == math.MaxInt32 {
+	if !best.can() {
 		return h.gap(t, state), -1
 	}
 	return best, taken
@@ -256,7 +255,7 @@ type next struct {
 func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 	q, n, k := &h.quick[program], h.length(program, start), u-start
 	s := &h.inside[k][q.offset+age]
-	now := value{cost: s.used, asks: q.asks}
+	now := value{cost: s.used, gravest: q.asks}
 	if q.monthly {
 		now.cost += s.bill
 	}
@@ -267,32 +266,35 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 		return now.plus(h.free[u+1][q.at+min(age+1, q.lasts)]), next{program: -1}
 	}
 	best, to, after := never, next{program: -1}, h.inside[k+1]
+	older := min(age+1, q.deep)
+	if one := &after[q.offset+older]; one.ok {
+		best, to = h.following(q, s, one, start, k+1, n), next{program, older}
+	}
 	for _, i := range kind {
-		o, at := &h.quick[i], 0
-		if i == program {
-			at = min(age+1, o.deep)
-		} else if o.rank <= q.rank || !o.may[u+1] {
+		o := &h.quick[i]
+		one := &after[o.offset]
+		if o.rank <= q.rank || !one.ok || !one.value.less(best) || !o.may[u+1] {
 			continue
 		}
-		one := &after[o.offset+at]
-		if !one.ok {
-			continue
-		}
-		v := one.value
-		if !q.monthly && one.bill != s.bill {
-			v.cost += max(0, h.left(one.bill, start, k+1, n)-h.left(s.bill, start, k+1, n))
-		}
-		if i != program {
-			v = v.plus(h.signing(i, u+1, h.all[program].Plan))
-		}
+		v := h.following(q, s, one, start, k+1, n).plus(h.signing(i, u+1, h.all[program].Plan))
 		if v.less(best) {
-			best, to = v, next{program: i, age: at}
+			best, to = v, next{program: i}
 		}
 	}
 	if to.program < 0 { // what was paid ahead is lost
 		best = h.free[u+1][q.at+min(age+1, q.lasts)]
 	}
 	return now.plus(best), to
+}
+
+// following is what is to be paid from month k of a term on, where another bill
+// may take the place of the one before.
+func (h *choosing) following(q *quick, before, after *inside, start, k, n int) value {
+	v := after.value
+	if !q.monthly && after.bill != before.bill {
+		v.cost += max(0, h.left(after.bill, start, k, n)-h.left(before.bill, start, k, n))
+	}
+	return v
 }
 
 // path walks the best way from the first month on.

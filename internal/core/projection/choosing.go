@@ -25,23 +25,27 @@ type stay struct {
 // on a plan that has a must not yet known, these more than money, and money more
 // than changes of plan.
 type value struct {
-	gaps, asks int32
-	cost       int64
-	moves      int32
+	gravest int64 // months that nothing serves x gap, and months with a must not known
+	cost    int64
+	moves   int64
 }
 
-var never = value{gaps: math.MaxInt32}
+const gap = 1 << 20
+
+// never is what a way weighs that cannot be gone. What is added to it stays above
+// all else.
+var never = value{gravest: math.MaxInt64 / 2}
 
 func (v value) plus(o value) value {
-	if v.gaps == math.MaxInt32 || o.gaps == math.MaxInt32 {
-		return never
-	}
-	return value{v.gaps + o.gaps, v.asks + o.asks, v.cost + o.cost, v.moves + o.moves}
+	return value{v.gravest + o.gravest, v.cost + o.cost, v.moves + o.moves}
 }
 
+// can reports whether the way can be gone.
+func (v value) can() bool { return v.gravest < never.gravest }
+
 func (v value) less(o value) bool {
-	if v.gaps != o.gaps || v.asks != o.asks {
-		return v.gaps < o.gaps || v.gaps == o.gaps && v.asks < o.asks
+	if v.gravest != o.gravest {
+		return v.gravest < o.gravest
 	}
 	return v.cost < o.cost || v.cost == o.cost && v.moves < o.moves
 }
@@ -59,7 +63,7 @@ type contract struct {
 type quick struct {
 	rank, offset, deep, at, lasts int
 	monthly                       bool // a bill covers one month
-	asks                          int32
+	asks                          int64
 	may                           []bool
 }
 
@@ -122,7 +126,7 @@ func newChoosing(c *Candidate) (*choosing, error) {
 	}
 	for i, p := range h.all {
 		c := &h.contracts[h.of[i]]
-		h.quick = append(h.quick, quick{p.Rank, h.offset[i], h.deep[i], c.at, c.lasts, p.Period == 1, int32(min(1, len(p.Questions))), h.may[i]})
+		h.quick = append(h.quick, quick{p.Rank, h.offset[i], h.deep[i], c.at, c.lasts, p.Period == 1, int64(min(1, len(p.Questions))), h.may[i]})
 	}
 	h.cells = make([][]cell, len(h.all))
 	for i := range h.cells {
