@@ -1,0 +1,157 @@
+package tariff
+
+import (
+	"math"
+	"math/big"
+)
+
+// Along is what a program costs along one of its meters, the others held.
+type Along struct {
+	Program *Program
+	Since   int
+	Meter   int
+	At      []int64 // the readings of the other meters
+}
+
+func (a *Along) row(x int64) []int64 {
+	row := append([]int64(nil), a.At...)
+	row[a.Meter] = x
+	return row
+}
+
+// Price returns what [Program.Price] does at a reading of the meter.
+func (a *Along) Price(x int64) (int64, bool) { return a.Program.Price(a.Since, a.row(x)) }
+
+// next is the first reading above x at which the price changes its course; the
+// largest number where it does not.
+func (a *Along) next(x int64) int64 {
+	if at, _, ok := a.Program.Next(a.Since, a.Meter, a.row(x)); ok {
+		return at
+	}
+	return math.MaxInt64
+}
+
+// straight returns the exact price at a reading and what one more adds to it, in
+// minor units of the study before rounding, and by how much rounding may move it.
+func (a *Along) straight(x int64) (value, slope, noise *big.Rat) {
+	p, row := a.Program, a.row(x)
+	c, _ := p.Cost(a.Since, 0, row)
+	w := &p.at(a.Since).ways[c.Way]
+	value, slope, noise = new(big.Rat), new(big.Rat), new(big.Rat)
+	sheets := []*sheet{&w.bill}
+	if p.Period != 1 {
+		sheets = append(sheets, &w.used)
+	}
+	if a.Since == 0 {
+		sheets = append(sheets, &w.once)
+	}
+	for _, s := range sheets {
+		for i := range s.lines {
+			l := &s.lines[i]
+			at, amount := l.at(row)
+			value.Add(value, new(big.Rat).Mul(amount, s.settle))
+			if l.meter == a.Meter && l.size == 0 {
+				slope.Add(slope, new(big.Rat).Mul(l.stretches[at].rate, s.settle))
+			}
+		}
+		noise.Add(noise, new(big.Rat).Mul(ratio(int64(len(s.lines)), 2), s.settle))
+		noise.Add(noise, ratio(1, 2))
+	}
+	return value, slope, noise
+}
+
+// Order says which of two prices is lower: -1 the first, 1 the second, 0 neither.
+type Order int
+
+// Crossing is a reading at which the order of two prices changes.
+type Crossing struct {
+	At     int64
+	Before Order
+	After  Order
+}
+
+// level is how many readings in a row are looked at one by one where two prices run
+// so close to each other that only rounding tells them apart.
+const levelReadings = 100_000
+
+// Crossings returns every reading above low, up to high, at which the order of the
+// rounded prices of two programs changes, a plan that does not serve costing more
+// than any that does. Between two breaks both exact prices are straight, so they
+// cross once; around that, where rounding may turn the order, each reading is
+// priced. Where prices run level for more than a hundred thousand readings within
+// what rounding may move them by, only the first of these are looked at one by
+// one.
+func Crossings(a, b *Along, low, high int64) (all []Crossing) {
+	order := func(x int64) Order {
+		p, ok := a.Price(x)
+		q, served := b.Price(x)
+		switch {
+		case ok && (!served || p < q):
+			return -1
+		case served && (!ok || q < p):
+			return 1
+		}
+		return 0
+	}
+	now := order(low)
+	look := func(x int64) {
+		if o := order(x); o != now {
+			all, now = append(all, Crossing{x, now, o}), o
+		}
+	}
+	for x := low; x < high; {
+		end := min(a.next(x), b.next(x), high+1) - 1 // the last reading that is straight
+		from, to := unsure(a, b, x, end)
+		for y := from; y <= min(to, from+levelReadings); y++ {
+			look(y)
+		}
+		look(max(end, x))
+		if end < high {
+			look(end + 1)
+		}
+		x = end + 1
+	}
+	return all
+}
+
+// unsure returns the readings of a straight stretch after x at which rounding may
+// turn the order of two prices.
+func unsure(a, b *Along, x, end int64) (from, to int64) {
+	if _, ok := a.Price(x); !ok {
+		return x + 1, x
+	}
+	if _, ok := b.Price(x); !ok {
+		return x + 1, x
+	}
+	p, up, noise := a.straight(x)
+	q, down, more := b.straight(x)
+	apart, slope := p.Sub(p, q), up.Sub(up, down)
+	noise.Add(noise, more)
+	if slope.Sign() == 0 {
+		if new(big.Rat).Abs(apart).Cmp(noise) <= 0 {
+			return x + 1, end
+		}
+		return x + 1, x
+	}
+	// |apart + slope·d| <= noise for d between these two.
+	first := new(big.Rat).Quo(new(big.Rat).Sub(new(big.Rat).Neg(noise), apart), slope)
+	last := new(big.Rat).Quo(new(big.Rat).Sub(noise, apart), slope)
+	if first.Cmp(last) > 0 {
+		first, last = last, first
+	}
+	if last.Sign() < 0 {
+		return x + 1, x
+	}
+	if first.Sign() > 0 {
+		from = floor(first)
+	}
+	return min(end, x+max(1, from)), min(end, addUp(x, floor(last)+1))
+}
+
+// addUp adds, held at the largest number.
+func addUp(a, b int64) int64 {
+	if a > math.MaxInt64-b {
+		return math.MaxInt64
+	}
+	return a + b
+}
