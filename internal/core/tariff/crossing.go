@@ -70,7 +70,7 @@ type Crossing struct {
 	After  Order
 }
 
-// level is how many readings in a row are looked at one by one where two prices run
+// levelReadings is how many readings in a row are looked at one by one where two prices run
 // so close to each other that only rounding tells them apart.
 const levelReadings = 100_000
 

@@ -62,6 +62,10 @@ func Catalogue() []Driver {
 	}
 }
 
+// yielding are the standard drivers that came after studies could have drivers of
+// their own: one of a study's own under the same key takes their place.
+var yielding = []string{"hourly_cost", "setup_hours", "upkeep_hours"}
+
 // InCatalogue finds a standard driver by its key.
 func InCatalogue(key string) (Driver, bool) {
 	for _, d := range Catalogue() {

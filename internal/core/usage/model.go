@@ -51,7 +51,10 @@ func (e *DriverError) Unwrap() error { return e.Err }
 // twice, formulas at fault, names that no driver has, and drivers that depend
 // on themselves.
 func NewModel(own []Driver, paths map[string]Path) (*Model, error) {
-	m := &Model{drivers: append(Catalogue(), own...), paths: paths}
+	standard := slices.DeleteFunc(Catalogue(), func(d Driver) bool {
+		return slices.Contains(yielding, d.Key) && slices.ContainsFunc(own, func(o Driver) bool { return o.Key == d.Key })
+	})
+	m := &Model{drivers: append(standard, own...), paths: paths}
 	byKey := map[string]Driver{}
 	for _, d := range m.drivers {
 		if _, twice := byKey[d.Key]; twice {

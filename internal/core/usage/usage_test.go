@@ -238,3 +238,14 @@ func ExamplePath_At() {
 	fmt.Printf("%.0f %.0f %.0f\n", p.At(0), p.At(1), p.At(2))
 	// Output: 1000 1100 1210
 }
+
+func TestADriverOfTheStudysOwnTakesThePlaceOfALaterStandardOne(t *testing.T) {
+	own := []usage.Driver{{Key: "hourly_cost", Name: "What an hour costs us", Kind: usage.Stock, Formula: "seats * 20"}}
+	m, err := usage.NewModel(own, map[string]usage.Path{"seats": {Now: usage.Of(2)}})
+	require.NoError(t, err)
+	values, err := m.At(0)
+	require.NoError(t, err)
+	assert.Equal(t, 40.0, values["hourly_cost"])
+	_, err = usage.NewModel([]usage.Driver{{Key: "seats", Name: "Seats", Kind: usage.Stock}}, nil)
+	assert.ErrorContains(t, err, "told twice")
+}
