@@ -2,6 +2,8 @@
 // others, and their paths over the months of a study.
 package usage
 
+import "slices"
+
 // Kind tells a level from an amount a month.
 type Kind string
 
@@ -65,6 +67,10 @@ func Catalogue() []Driver {
 // yielding are the standard drivers that came after studies could have drivers of
 // their own: one of a study's own under the same key takes their place.
 var yielding = []string{"hourly_cost", "setup_hours", "upkeep_hours"}
+
+// Yields reports whether a standard driver gives its place to one of a study's own
+// under the same key.
+func Yields(key string) bool { return slices.Contains(yielding, key) }
 
 // InCatalogue finds a standard driver by its key.
 func InCatalogue(key string) (Driver, bool) {

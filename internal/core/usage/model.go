@@ -52,7 +52,7 @@ func (e *DriverError) Unwrap() error { return e.Err }
 // on themselves.
 func NewModel(own []Driver, paths map[string]Path) (*Model, error) {
 	standard := slices.DeleteFunc(Catalogue(), func(d Driver) bool {
-		return slices.Contains(yielding, d.Key) && slices.ContainsFunc(own, func(o Driver) bool { return o.Key == d.Key })
+		return Yields(d.Key) && slices.ContainsFunc(own, func(o Driver) bool { return o.Key == d.Key })
 	})
 	m := &Model{drivers: append(standard, own...), paths: paths}
 	byKey := map[string]Driver{}
