@@ -72,6 +72,8 @@ type choosing struct {
 	inside    [][]inside // by month of the term and state inside it
 	row       [][]int64  // what is billed in each month of the term
 	quick     []quick
+	entered   []value  // what a term costs that begins in the month under way, by state inside it
+	plain     []plain  // by kind
 	may       [][]bool // whether a program can be signed in a month
 	mayFirst  [][]bool // and by who signs first of all
 	offered   [][]bool // whether its offers can be had by who is on the plan
@@ -140,8 +142,13 @@ func (h *choosing) choose() ([]stay, error) {
 	h.free[n] = make([]value, h.states)
 	for t := n - 1; t >= 0; t-- {
 		h.free[t], h.taken[t] = make([]value, h.states), make([]int, h.states)
-		for _, kind := range h.kinds {
-			h.fill(kind, t)
+		for k, kind := range h.kinds {
+			if !h.fillPlain(k, t) {
+				h.fill(kind, t)
+			}
+			for _, i := range kind {
+				h.enter(i, t)
+			}
 		}
 		for state := range h.states {
 			h.free[t][state], h.taken[t][state] = h.best(t, state)
@@ -162,16 +169,23 @@ func (h *choosing) gap(t, state int) value {
 // best takes the best program between terms.
 func (h *choosing) best(t, state int) (value, int) {
 	best, taken := never, -1
+	rank := -1
+	if state >= firstContract {
+		rank = h.contracts[h.stateOf[state]].rank
+	}
 	for i := range h.all {
+		if rank >= 0 && h.quick[i].rank != rank && !h.once[i] { // signed like from anywhere else
+			v := h.entered[h.offset[i]]
+			if v.moves++; v.less(best) && h.quick[i].may[t] {
+				best, taken = v, i
+			}
+			continue
+		}
 		age, signs, may := h.entry(i, t, state)
 		if !may {
 			continue
 		}
-		first := &h.inside[0][h.offset[i]+min(age, h.deep[i])]
-		v := first.value
-		if h.all[i].Period != 1 && first.ok {
-			v.cost += h.left(first.bill, t, 0, h.length(i, t))
-		}
+		v := h.entered[h.offset[i]+min(age, h.deep[i])]
 		if signs {
 			v = v.plus(h.signing(i, t, h.planOf(state)))
 		}
@@ -183,6 +197,20 @@ func (h *choosing) best(t, state int) (value, int) {
 		return h.gap(t, state), -1
 	}
 	return best, taken
+}
+
+// enter works out what a term costs that begins in a month, its first bill among
+// it.
+func (h *choosing) enter(program, t int) {
+	for age := range h.deep[program] + 1 {
+		at := h.offset[program] + age
+		first := &h.inside[0][at]
+		v := first.value
+		if h.all[program].Period != 1 && first.ok {
+			v.cost += h.left(first.bill, t, 0, h.length(program, t))
+		}
+		h.entered[at] = v
+	}
 }
 
 // inside is a month inside a term, in one state: what is still to be paid from it

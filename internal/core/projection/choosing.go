@@ -132,6 +132,10 @@ func newChoosing(c *Candidate) (*choosing, error) {
 	for i := range h.cells {
 		h.cells[i] = make([]cell, len(h.rows))
 	}
+	h.entered = make([]value, h.depth)
+	for _, kind := range h.kinds {
+		h.plain = append(h.plain, h.plainOf(kind))
+	}
 	return h, nil
 }
 
