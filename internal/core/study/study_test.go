@@ -180,3 +180,29 @@ func ExampleCompute() {
 	fmt.Println(o.SayCosts())
 	// Output: A is the cheapest way through all 6 months, at €60. It costs least in every month.
 }
+
+// TestAMustForcesAPlanOnlyWhereALowerOneWouldDo takes a must away: a lower plan
+// that is taken then was forced up by it; a higher one that costs less was not.
+func TestAMustForcesAPlanOnlyWhereALowerOneWouldDo(t *testing.T) {
+	flat := func(key string, price int64, has pricelist.Has) pricelist.Plan {
+		return pricelist.Plan{Key: key, Name: key, Offered: pricelist.Public, Terms: []pricelist.Term{{Key: "monthly", Months: 1}},
+			Charges: []pricelist.Charge{{Key: "f", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(price)}}}, Features: map[string]pricelist.Feature{"a/x": {Has: has}}}
+	}
+	for _, row := range []struct {
+		plans  []pricelist.Plan
+		taken  string
+		forced int
+	}{
+		{[]pricelist.Plan{flat("low", 5, pricelist.No), flat("mid", 10, pricelist.Yes)}, "mid", 1},
+		{[]pricelist.Plan{flat("low", 20, pricelist.No), flat("mid", 10, pricelist.Yes), flat("high", 8, pricelist.No)}, "mid", 0},
+		{[]pricelist.Plan{flat("low", 20, pricelist.Yes), flat("mid", 10, pricelist.Yes)}, "mid", 0},
+	} {
+		one := option("A", 9999, 10)
+		one.Edition.Plans = row.plans
+		s := of(one)
+		s.Needs = []coverage.Need{{Feature: "a/x", Name: "X", Level: coverage.Must}}
+		o := compute(t, s)
+		assert.Equal(t, row.taken, o.Results[0].Today.Plan.Key)
+		assert.Len(t, o.Results[0].Forced, row.forced)
+	}
+}
