@@ -375,11 +375,17 @@ func (s *sheet) exactly(q []int64) (int64, bool) {
 
 // times returns r·n, which is whole.
 func times(r *big.Rat, n *big.Int) *big.Int {
+	if r.Sign() == 0 {
+		return new(big.Int)
+	}
 	whole := new(big.Int).Mul(r.Num(), n)
 	return whole.Quo(whole, r.Denom())
 }
 
 func lcm(a, b *big.Int) *big.Int {
+	if a.IsInt64() && b.IsInt64() && (b.Int64() == 1 || a.Int64() == b.Int64()) {
+		return a
+	}
 	g := new(big.Int).GCD(nil, nil, a, b)
 	return new(big.Int).Mul(new(big.Int).Quo(a, g), b)
 }
