@@ -1,7 +1,6 @@
 package projection
 
 import (
-	"fmt"
 	"slices"
 
 	"ninecoins/internal/core/pricelist"
@@ -135,9 +134,13 @@ func (h *choosing) signing(program, t int, left *pricelist.Plan) value {
 	return value{cost: once, moves: 1}
 }
 
-// Choose finds the cheapest way through the months by a policy.
-func (h *choosing) choose() ([]stay, error) {
+// choose finds the cheapest way through the months by a policy.
+func (h *choosing) choose() []stay {
 	n := len(h.rows)
+	h.plain = h.plain[:0]
+	for _, kind := range h.kinds {
+		h.plain = append(h.plain, h.plainOf(kind))
+	}
 	h.free, h.taken = make([][]value, n+1), make([][]int, n)
 	h.free[n] = make([]value, h.states)
 	for t := n - 1; t >= 0; t-- {
@@ -236,12 +239,8 @@ func (h *choosing) fill(kind []int, start int) {
 			deep, offset := h.deep[i], h.offset[i]
 			for age := range deep + 1 {
 				s := &month[offset+age]
-				c := h.known(i, start+k, start)
-				if c == nil {
-					one, ok := h.cost(i, start, start+k, age, h.row[k])
-					c = &cell{Cost: one, ok: ok}
-				}
-				if s.ok, s.bill, s.used = c.ok, c.Bill, c.Used; !c.ok {
+				c, ok := h.cost(i, start, start+k, age, h.row[k])
+				if s.ok, s.bill, s.used = ok, c.Bill, c.Used; !ok {
 					s.value = never
 				}
 			}
@@ -326,7 +325,7 @@ func (h *choosing) following(q *quick, before, after *inside, start, k, n int) v
 }
 
 // path walks the best way from the first month on.
-func (h *choosing) path() ([]stay, error) {
+func (h *choosing) path() []stay {
 	way := make([]stay, len(h.rows))
 	state := atStart
 	for t := 0; t < len(h.rows); {
@@ -355,9 +354,6 @@ func (h *choosing) path() ([]stay, error) {
 			signs, before = to.program != program, h.all[program].Plan
 			program, age = to.program, to.age
 		}
-		if t < start+1 {
-			return nil, fmt.Errorf("the way through the months stands still in month %d", start+1)
-		}
 	}
-	return way, nil
+	return way
 }

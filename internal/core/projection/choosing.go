@@ -50,8 +50,8 @@ func (v value) less(o value) bool {
 	return v.cost < o.cost || v.cost == o.cost && v.moves < o.moves
 }
 
-// contract is a plan with the offers that it was signed with. Terms of it follow
-// each other without a new signing.
+// contract is a plan with the offers that it is on. Terms of a plan follow each
+// other without a new signing.
 type contract struct {
 	rank   int
 	offers []*pricelist.Offer
@@ -133,9 +133,6 @@ func newChoosing(c *Candidate) (*choosing, error) {
 		h.cells[i] = make([]cell, len(h.rows))
 	}
 	h.entered = make([]value, h.depth)
-	for _, kind := range h.kinds {
-		h.plain = append(h.plain, h.plainOf(kind))
-	}
 	return h, nil
 }
 
@@ -311,11 +308,4 @@ func cumulative(bill int64, k, n int) int64 {
 func (h *choosing) left(bill int64, start, k, n int) int64 {
 	inside := min(n, len(h.Readings)-start)
 	return cumulative(bill, inside, n) - cumulative(bill, k, n)
-}
-
-// forget drops the prices that are known.
-func (h *choosing) forget() {
-	for i := range h.cells {
-		clear(h.cells[i])
-	}
 }

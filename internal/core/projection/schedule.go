@@ -111,11 +111,7 @@ func Project(c Candidate) (Schedule, error) {
 	if err != nil {
 		return Schedule{}, err
 	}
-	way, err := h.choose()
-	if err != nil {
-		return Schedule{}, err
-	}
-	s, err := h.book(way)
+	s, err := h.book(h.choose())
 	if err != nil {
 		return s, err
 	}
