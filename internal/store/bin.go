@@ -208,6 +208,7 @@ func (s *Store) Purge(ctx context.Context, after time.Duration) error {
 			where c.document_id = gone.document_id and c.seq <= gone.seq and exists (select from unnest(c.paths) path
 				where path = gone.removed or starts_with(path, gone.removed || '.')
 				or gone.removed = 'options.' || split_part(path, '/', 2) and starts_with(path, 'ratings.')
+				or gone.removed = 'options.' || split_part(substr(path, length('private_offers.') + 1), '/', 1) and starts_with(path, 'private_offers.')
 				or gone.removed = 'criteria.' || split_part(split_part(path, '/', 3), '.', 1) and starts_with(path, 'ratings.'))`,
 		"delete from document_editions where left_at < now() - $1::interval",
 		"delete from platforms p where deleted_at < now() - $1::interval and not exists (select from editions e join document_editions l on l.edition_id = e.id where e.platform_id = p.id)",

@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -24,7 +25,8 @@ func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, err
 	if err != nil {
 		return nil, err
 	}
-	path, typed := document.Path(ch.Path), typedItem(c)
+	path, form := document.Path(ch.Path), typedItem(c)
+	typed := spread(form)
 	if typed["platform"] != "" && typed["name"] == "" {
 		if typed["name"], err = s.platformName(c, at, typed["platform"]); err != nil {
 			return nil, err
@@ -33,12 +35,12 @@ func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, err
 	}
 	insert, err := inserted(*st, path, typed)
 	if err != nil {
-		return s.notAdded(st, path, typed, err), nil
+		return s.notAdded(st, path, form, err), nil
 	}
 	insert[0].Before = ch.Before
 	wrong, err := saved(c, s.store.Edit(c, at, insert), addID(path, ""), "")
 	if wrong != nil {
-		wrong.problem.Item = typed
+		wrong.problem.Item = form
 	}
 	return wrong, err
 }
@@ -51,11 +53,22 @@ func typedItem(c *gin.Context) map[string]string {
 			typed[field] = strings.TrimSpace(values[0])
 		}
 	}
+	return typed
+}
+
+// spread puts what is chosen at once into the fields that it stands for.
+func spread(form map[string]string) map[string]string {
+	typed := maps.Clone(form)
 	// A price list of the shelf is a platform and the day it was read on.
 	if platform, day, ok := strings.Cut(typed["list"], " "); ok {
 		typed["platform"], typed["observed_on"] = platform, day
 	}
 	delete(typed, "list")
+	// A plan of the line-up is an option and one of its plans.
+	if option, plan, ok := strings.Cut(typed["of"], " "); ok {
+		typed["option"], typed["plan"] = option, plan
+	}
+	delete(typed, "of")
 	return typed
 }
 
@@ -97,14 +110,21 @@ func (s *Server) notAdded(st *study.Study, path document.Path, typed map[string]
 		return &refusal{http.StatusConflict, problem{Message: "Nothing was added: there is no such list in this study."}}
 	}
 	columns, _ := table.Columns(*st, path)
-	field, text := addID(path, at.Name), typed[at.Name]
+	name := at.Name
+	if whole, ok := chosenBy[name]; ok && typed[name] == "" {
+		name = whole
+	}
+	field, text := addID(path, name), typed[name]
 	wrong := refuse(field, text, at.Err.Error())
 	if text != "" {
-		wrong = mistyped(field, text, at.Err, columnOf(columns, at.Name).Want, func(string) (way, bool) { return way{}, false })
+		wrong = mistyped(field, text, at.Err, columnOf(columns, name).Want, func(string) (way, bool) { return way{}, false })
 	}
 	wrong.problem.Item = typed
 	return wrong
 }
+
+// chosenBy says which field of a form fills in those of an item.
+var chosenBy = map[string]string{"platform": "list", "observed_on": "list", "option": "of", "plan": "of"}
 
 func columnOf(c document.Columns, name string) document.Column {
 	at := slices.IndexFunc(c.Fields, func(one document.Column) bool { return one.Name == name })
@@ -261,6 +281,26 @@ func (f *addForm) Heads() string {
 func (f *addForm) openWhere(empty bool) {
 	if f != nil && empty {
 		f.Open = true
+	}
+}
+
+// begin fills a field in as it usually is, where nothing was typed yet.
+func (f *addForm) begin(name, usual string) {
+	if f == nil {
+		return
+	}
+	for i := range f.Fields {
+		if one := &f.Fields[i]; one.Name == name && one.Value == "" && f.Problem == "" && one.Problem == "" {
+			one.Value = usual
+		}
+	}
+}
+
+// oneByOne takes no pasted rows: what is chosen in a field has no name that could
+// be typed.
+func (f *addForm) oneByOne() {
+	if f != nil {
+		f.Columns = ""
 	}
 }
 

@@ -65,6 +65,7 @@ func (s *Server) buildLineUp(r *request) (any, error) {
 	b.Shelf = len(choices)
 	// What is not in the line-up yet comes first.
 	slices.SortStableFunc(choices, func(a, b choiceView) int { return r.inLineUp(a.Value) - r.inLineUp(b.Value) })
+	b.Add.oneByOne()
 	b.Add.set("list", "Price list on the shelf", choices)
 	b.Add.set("name", "Name, if another than the platform's", nil)
 	return b, nil

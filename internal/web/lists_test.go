@@ -165,6 +165,37 @@ func TestListsAreEditedByForms(t *testing.T) {
 	assert.Regexp(t, `<details[^>]* open>`, a.body)
 }
 
+// TestAPrivateOfferIsEnteredWherePricesAre enters what was quoted for a plan on
+// request, wrongly first, and takes it back.
+func TestAPrivateOfferIsEnteredWherePricesAre(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	at := app.Page("prices")
+	a := get(t, app.Client, at)
+	assert.Contains(t, words(a), "Fernwire, Beacon: the price is on request")
+	assert.NotContains(t, a.body, `name="columns" value="of`, "what is chosen cannot be pasted")
+	assert.NotContains(t, get(t, app.Client, app.Page("line-up")).body, `name="columns"`)
+	offer := []string{"op", "insert", "path", "private_offers", "item.of", "fernwire beacon", "item.months", "12", "item.paid", "upfront", "item.on", "20 Nov 2026", "item.note", "by telephone"}
+	a = post(t, app.Client, at, append(offer, "item.bill", "2.400")...)
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Contains(t, a.body, `id="add-private_offers-bill-problem"`)
+	assert.Contains(t, a.body, `value="by telephone"`, "what was typed is kept")
+	assert.Regexp(t, `value="fernwire beacon" selected`, a.body)
+	a = post(t, app.Client, at, append(offer, "item.bill", "2,400")...)
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.Contains(t, words(a), "€234.00 as quoted to you on 20 Nov 2026", "GBP 2,400 over 12 months at 1.17")
+	assert.Contains(t, words(get(t, app.Client, app.Page("receipts/fernwire?plan=beacon&term=12-upfront"))), "As quoted to you")
+	assert.Contains(t, words(get(t, app.As(t, doors.Reader), at)), "as quoted to you on 20 Nov 2026")
+	assert.NotContains(t, get(t, app.As(t, doors.Reader), at).body, `value="private_offers"`, "a reader enters none")
+	a = post(t, app.Client, at, "op", "set", "path", "private_offers.fernwire/beacon/12-upfront.until", "was", "", "value", "31 Dec 2026")
+	assert.Contains(t, words(a), "Not counted: Jan 2027 begins after the last day to sign.")
+	a = post(t, app.Client, app.Page("line-up"), "op", "remove", "path", "options.fernwire")
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.NotContains(t, words(get(t, app.Client, at)), "Private offers", "none is left, and no plan is on request")
+	post(t, app.Client, app.Page("line-up"), "op", "undo")
+	assert.Contains(t, get(t, app.Client, at).body, `value="by telephone"`, "it came back with its option")
+}
+
 // TestFaultsAreShownAndTheRestGoesOn has the study at fault in three places.
 func TestFaultsAreShownAndTheRestGoesOn(t *testing.T) {
 	app := testkit.Start(t, true)

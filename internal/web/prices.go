@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"strings"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 )
@@ -16,6 +17,19 @@ type pricesBody struct {
 	Usage   string
 	Options []priceOption
 	Unset   string
+	Private []privateRow
+	Add     *addForm     // a private offer
+	Ask     []choiceView // plans whose price is on request
+	May     bool
+}
+
+// privateRow is what was quoted for a plan that is on request.
+type privateRow struct {
+	Name, Term, Currency  string
+	Face                  int
+	Bill, On, Until, Note editable
+	RanOut                string
+	Place                 place
 }
 
 type priceOption struct {
@@ -53,7 +67,59 @@ func buildPrices(r *request) (any, error) {
 	}
 	b.Usage = strings.Join(parts, ", ")
 	b.Unset = r.unset()
+	r.privately(&b)
 	return b, nil
+}
+
+// privately lists the private offers of the study, and the plans for which there
+// can be some.
+func (r *request) privately(b *pricesBody) {
+	s := r.study()
+	options := map[string]*study.Option{}
+	for i := range s.Options {
+		o := &s.Options[i]
+		options[o.Key] = o
+		for _, p := range o.Edition.Plans {
+			if p.Offered == pricelist.OnRequest {
+				b.Ask = append(b.Ask, choiceView{Label: o.Name + ", " + p.Name, Value: o.Key + " " + p.Key})
+			}
+		}
+	}
+	keys := make([]string, len(s.PrivateOffers))
+	for i := range s.PrivateOffers {
+		keys[i] = s.PrivateOffers[i].Key()
+	}
+	for i := range s.PrivateOffers {
+		p := &s.PrivateOffers[i]
+		path := document.Path("private_offers").To(keys[i])
+		row := privateRow{Name: p.Option + ", " + p.Plan, Term: study.SayTerm(p.Term())}
+		if o := options[p.Option]; o != nil {
+			row.Face, row.Currency, row.Name = o.Face, o.Edition.Currency.Code(), o.Name+", "+p.Plan
+			if plan, ok := o.Edition.Plan(p.Plan); ok {
+				row.Name = o.Name + ", " + plan.Name
+			}
+		}
+		said := row.Name + ", " + row.Term
+		row.Bill, row.On = r.number(path.To("bill"), "One bill of "+said), r.field(path.To("on"), "Day on which "+said+" was quoted")
+		row.Until, row.Note = r.field(path.To("until"), "Last day to sign "+said), r.field(path.To("note"), "Note on "+said)
+		row.Place = r.placeOf("private_offers", "the private offer for "+said, keys, i)
+		if p.RanOut(study.FirstDay(s.Start)) {
+			row.RanOut = "Not counted: " + s.Start.String() + " begins after the last day to sign."
+		}
+		b.Private = append(b.Private, row)
+	}
+	b.May = r.caller.mayEdit("private_offers")
+	b.Add = r.adding("private_offers", "of", "months", "paid", "bill", "on", "until", "note")
+	b.Add.titled("Enter what you were quoted")
+	b.Add.oneByOne()
+	b.Add.set("of", "Plan", b.Ask)
+	b.Add.set("months", "Term, in months", nil)
+	b.Add.set("paid", "Paid", []choiceView{{Label: "up front, one bill", Value: string(pricelist.Upfront)}, {Label: "monthly", Value: string(pricelist.Monthly)}})
+	b.Add.begin("months", "12")
+	b.Add.begin("on", s.Today.Format("2 Jan 2006"))
+	b.Add.set("bill", "One bill", nil)
+	b.Add.set("on", "Quoted on", nil)
+	b.Add.set("until", "To be signed by, if it ends", nil)
 }
 
 func (r *request) priceOption(res *study.Result, head optionHead) priceOption {
@@ -88,6 +154,9 @@ func (r *request) priceOption(res *study.Result, head optionHead) priceOption {
 					rung.Why = append(rung.Why, reason.String())
 				}
 			}
+		}
+		if day := r.study().QuotedOn(res.Option.Key, plan); !day.IsZero() {
+			rung.Limits = append(rung.Limits, "as quoted to you on "+day.Format("2 Jan 2006"))
 		}
 		for _, l := range plan.Limits {
 			if l.Beyond != pricelist.BuyPack {

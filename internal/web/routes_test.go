@@ -301,7 +301,7 @@ func edits(t *testing.T, app *testkit.App, person string) (all []kindOfEdit) {
 	}
 	for list, item := range map[string][]string{
 		"rates": {"currency", "CHF", "rate", "1.05", "on", "2026-11-02"}, "drivers": {"driver", "stored_records", "now", "5", "growth", "1"}, "own_drivers": {"name", "Trays", "unit", "tray", "kind", "stock"},
-		"needs": {"feature", "links/till", "name", "Till", "level", "want"}, "options": {"list", "fernwire " + st.Options[2].ObservedOn.Format(time.DateOnly)}, "criteria": {"name", "Smell", "weight", "5", "source", "rated"},
+		"needs": {"feature", "links/till", "name", "Till", "level", "want"}, "options": {"list", "fernwire " + st.Options[2].ObservedOn.Format(time.DateOnly)}, "private_offers": {"of", "fernwire beacon", "months", "12", "paid", "upfront", "bill", "2,400", "on", "20 Nov 2026"}, "criteria": {"name", "Smell", "weight", "5", "source", "rated"},
 	} {
 		form := []string{"op", "insert", "path", list}
 		for i := 0; i < len(item); i += 2 {

@@ -32,6 +32,7 @@ func Compute(s *Study) *Outcome {
 	}
 	o.usage()
 	for _, option := range s.Options {
+		option.Edition = o.privately(&option)
 		r, err := o.result(option)
 		if err != nil {
 			r.unworkable(s.Horizon)

@@ -70,6 +70,12 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 				from.Code(), from.Code(), s.Currency.Code()), "Add the rate"})
 		}
 	}
+	for i := range s.PrivateOffers {
+		if p := &s.PrivateOffers[i]; p.Option == r.Option.Key && p.RanOut(FirstDay(s.Start)) {
+			all = append(all, Attention{"prices", fmt.Sprintf("%s: what was quoted for %s had to be signed by %s", r.Option.Name,
+				r.planName(p.Plan), p.Until.Format("2 Jan 2006")), "Ask again"})
+		}
+	}
 	if len(r.Schedule.Questions) > 0 {
 		all = append(all, Attention{"coverage", r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
 	}
@@ -84,6 +90,13 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 		all = append(all, Attention{"scores", fmt.Sprintf("%s: %d ratings are missing", r.Option.Name, missing), "Rate it"})
 	}
 	return all
+}
+
+func (r *Result) planName(key string) string {
+	if p, ok := r.Option.Edition.Plan(key); ok {
+		return p.Name
+	}
+	return key
 }
 
 // missingRatings counts the criteria that people rate and that nobody rated.

@@ -47,7 +47,7 @@ func (o *Outcome) driverName(key string) string {
 // coins by the first step of the paths that are edited on them.
 var coinOf = map[string]string{
 	"title": "brief", "company": "brief", "question": "brief", "currency": "brief", "start": "brief", "months": "brief", "budget": "brief", "patience_days": "brief", "rates": "brief",
-	"options": "line-up", "needs": "coverage", "drivers": "growth", "own_drivers": "growth", "pay": "costs", "criteria": "scores", "ratings": "scores",
+	"options": "line-up", "needs": "coverage", "drivers": "growth", "own_drivers": "growth", "pay": "costs", "criteria": "scores", "ratings": "scores", "private_offers": "prices",
 }
 
 // CoinOf returns the key of the coin on which what stands at a path is edited;

@@ -39,7 +39,7 @@ type Sources struct {
 // Kept is the table of studies as they are kept.
 func Kept() *document.Table[Study] { return kept }
 
-var kept = Fields(Sources{Latest: time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC), Kept: true})
+var kept = Fields(Sources{Latest: anyDay, Kept: true})
 
 const (
 	toEdit = int(doors.ToEdit)
@@ -83,13 +83,16 @@ func Fields(from Sources) *document.Table[Study] {
 				return orElse(o.Name, o.Key)
 			}, One: "option", Most: orMore(from.WithBin), Must: true,
 			Here: "in the line-up", Gone: "in the bin", New: newOption, Rekey: func(o *Option, key string) { o.Key = key }}), optionParts(from), edits),
+		document.List("private_offers", document.Of(func(s s) *[]PrivateOffer { return &s.PrivateOffers }, document.Items[Study, PrivateOffer]{
+			Key: func(p *PrivateOffer) string { return p.Key() }, Name: privateName, One: "private offer", Most: 100,
+			New: newPrivateOffer}), privateParts(from.Latest), edits),
 		document.List("criteria", document.Of(func(s s) *[]fit.Criterion { return &s.Criteria }, document.Items[Study, fit.Criterion]{
 			Key: func(c *fit.Criterion) string { return c.ID }, Name: func(_ s, c *fit.Criterion) string { return c.Name }, One: "criterion", Most: 60,
 			New: func(s) fit.Criterion { return fit.Criterion{Source: fit.Rated} }, Rekey: func(c *fit.Criterion, key string) { c.ID = key }}), criterionParts(), edits),
 		document.List("ratings", document.Of(func(s s) *[]fit.Rating { return &s.Ratings }, document.Items[Study, fit.Rating]{
 			Key: RatingKey, Name: ratingName, One: "rating", Most: 5_000,
 			Make: ratingOf, Owner: func(r *fit.Rating) string { return r.Rater }, Absent: "not rated"}), ratingParts(from.Kept), document.Needs(toRate)),
-		document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace))
+		document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace), document.Check(privateOffersHaveTheirPlace))
 	if !from.Kept {
 		parts = append(parts, document.Check(ratersDiffer))
 	}
@@ -349,6 +352,7 @@ func (s *Study) InTheRunning() *Study {
 	}
 	rest := *s
 	rest.Options = slices.DeleteFunc(slices.Clone(s.Options), func(o Option) bool { return binned[o.Key] })
+	rest.PrivateOffers = slices.DeleteFunc(slices.Clone(s.PrivateOffers), func(p PrivateOffer) bool { return binned[p.Option] })
 	rest.Ratings = slices.DeleteFunc(slices.Clone(s.Ratings), func(r fit.Rating) bool { return binned[r.Option] })
 	return &rest
 }

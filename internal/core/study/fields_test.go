@@ -25,6 +25,7 @@ const whole = `{"format": "nine-coins/study/1", "key": "spring", "title": "Sprin
 	"own_drivers": [{"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock", "formula": "contacts / 20", "about": "of bulbs"}],
 	"needs": [{"feature": "automation/event-triggers", "name": "Event triggers", "level": "must"}, {"feature": "links/shop", "name": "Shop", "note": "orders", "level": "want"}],
 	"options": [{"key": "fern", "platform": "fernwire", "observed_on": "2026-10-02", "name": "Fernwire", "face": 1}, {"key": "osier", "platform": "osier-mail", "observed_on": "2026-10-05", "name": "Osier", "face": 2, "now": true}, {"key": "gone", "platform": "osier-mail", "observed_on": "2026-10-05", "name": "Gone", "face": 2, "binned_at": "2026-11-01T10:30:00.5Z"}],
+	"private_offers": [{"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront", "bill": "2400", "on": "2026-11-20", "until": "2027-03-31", "note": "call"}, {"option": "gone", "plan": "x", "months": 1, "paid": "monthly", "bill": "9.5", "on": "2026-11-20"}],
 	"criteria": [{"key": "cost", "name": "Cost", "source": "cost", "weight": "22.5%", "best": "4000", "worst": "10000"}, {"key": "ease", "name": "Ease", "note": "daily", "source": "rated", "weight": "77.5%"}],
 	"ratings": [{"rater": "Imke Vroom", "option": "fern", "criterion": "ease", "value": "6.5", "reason": "quick"}, {"rater": "J. O. Sable ~ Rue", "option": "osier", "criterion": "ease", "value": "0"}]}`
 
@@ -48,6 +49,7 @@ func TestAStudyIsWrittenAsItWasRead(t *testing.T) {
 	assert.Equal(t, "automation/event-triggers", s.Needs[0].ID)
 	assert.Equal(t, 500*time.Millisecond, time.Duration(s.Options[2].BinnedAt.Nanosecond()))
 	assert.Len(t, s.InTheRunning().Options, 2)
+	assert.Len(t, s.InTheRunning().PrivateOffers, 1)
 	out := withBin.Write(s)
 	assert.JSONEq(t, whole, string(out))
 	again, err := readStudy(t, withBin, string(out))
@@ -66,7 +68,8 @@ func paths(t *testing.T, s study.Study) (all []document.Path) {
 	lists := map[string]func(int) string{
 		"rates": func(i int) string { return []string{"GBP", "USD"}[i] }, "drivers": func(i int) string { return s.Drivers[i].Driver }, "own_drivers": func(i int) string { return s.Own[i].Key },
 		"needs": func(i int) string { return s.Needs[i].Feature }, "options": func(i int) string { return s.Options[i].Key }, "criteria": func(i int) string { return s.Criteria[i].ID },
-		"ratings": func(i int) string { return study.RatingKey(&s.Ratings[i]) },
+		"ratings":        func(i int) string { return study.RatingKey(&s.Ratings[i]) },
+		"private_offers": func(i int) string { return s.PrivateOffers[i].Key() },
 	}
 	for name, value := range tree {
 		items, isList := value.([]any)
@@ -213,7 +216,7 @@ func anyOp(random *rand.Rand, s study.Study, n int) document.Op {
 	criterion, before := at("criteria", criteria)
 	need, _ := at("needs", needs)
 	rate, _ := at("rates", rates)
-	switch random.IntN(9) {
+	switch random.IntN(11) {
 	case 0:
 		return set("title", fmt.Sprintf("Spring %d", n))
 	case 1:
@@ -228,6 +231,11 @@ func anyOp(random *rand.Rand, s study.Study, n int) document.Op {
 		return document.Op{Do: document.Insert, Path: document.Path("needs").To(fmt.Sprintf("a/n%d", n)), To: fmt.Sprintf(`{"feature": "a/n%d", "name": "N", "level": "bonus"}`, n)}
 	case 6:
 		return document.Op{Do: document.Remove, Path: []document.Path{criterion, need, rate}[random.IntN(3)]}
+	case 8:
+		key := fmt.Sprintf("fern/p%d/6-monthly", n)
+		return document.Op{Do: document.Insert, Path: document.Path("private_offers").To(key), To: fmt.Sprintf(`{"option": "fern", "plan": "p%d", "months": 6, "paid": "monthly", "bill": "5", "on": "2026-11-01"}`, n)}
+	case 9:
+		return set(document.Path("private_offers").To("fern/beacon/12-upfront", "bill"), fmt.Sprint(random.IntN(9999)))
 	case 7:
 		return document.Op{Do: document.Insert, Path: document.Path("rates").To("CHF"), To: `{"currency": "CHF", "rate": "1.05", "on": "2026-11-01"}`}
 	}
@@ -298,6 +306,10 @@ func TestFaultsOfAStudyStandAtTheirPlace(t *testing.T) {
 		`ratings[0].criterion: there is no criterion "smell"`:                   {`"criterion": "ease", "value": "6.5"`, `"criterion": "smell", "value": "6.5"`},
 		`own_drivers[0].key: driver "seats" is told twice`:                      {`"trays"`, `"seats"`},
 		`criteria[0].worst: the worst cost, 10, is below the best, 4000`:        {`"10000"`, `"10"`},
+		`private_offers[0].option: there is no option "fer"`:                    {`"option": "fern", "plan"`, `"option": "fer", "plan"`},
+		`private_offers[0].until: the last day to sign, 2026-03-31, is before`:  {`2027-03-31`, `2026-03-31`},
+		`private_offers[0].on: 2027-11-20 is in the future`:                     {`"2400", "on": "2026`, `"2400", "on": "2027`},
+		`private_offers[1]: private offer "fern/beacon/12-upfront" stands`:      {`"option": "gone", "plan": "x", "months": 1, "paid": "monthly"`, `"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront"`},
 		`rates[0].on: 2027-11-20 is in the future`:                              {`2026-11-20`, `2027-11-20`},
 		`own_drivers[0].formula: formula "contacts // 20", column 10: "//" beg`: {`contacts / 20`, `contacts // 20`},
 		`criteria[1].best: is not a field here`:                                 {`"source": "rated"`, `"source": "rated", "best": "1"`},

@@ -3,6 +3,7 @@ package study
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"ninecoins/internal/core/document"
@@ -37,7 +38,7 @@ func Settle(s Study, c document.Change) (document.Change, error) {
 			list = steps[0]
 		}
 		switch {
-		case list == "rates" && s.isToCome(op):
+		case (list == "rates" || list == "private_offers") && s.isToCome(op):
 			return nil, &document.InvalidError{Path: op.Path, Problem: "is of a day that is in the future"}
 		case list == "ratings" && op.Do == document.Remove:
 			if !slices.ContainsFunc(s.Ratings, func(r fit.Rating) bool { return RatingKey(&r) == steps[1] }) && loses(gone, steps[1]) {
@@ -55,6 +56,17 @@ func Settle(s Study, c document.Change) (document.Change, error) {
 			if at := slices.IndexFunc(s.Criteria, func(c fit.Criterion) bool { return c.ID == r.Criterion }); at >= 0 && s.Criteria[at].Source == fit.Cost && op.To != "" {
 				return nil, &document.InvalidError{Path: op.Path, Problem: "is of a criterion that is measured, not rated"}
 			}
+		case list == "private_offers" && len(steps) == 2 && op.Do != document.Move:
+			option, _, _ := strings.Cut(steps[1], "/")
+			switch {
+			case op.Do == document.Insert && there["options/"+option]:
+			case op.Do == document.Insert && len(c) > 1:
+				continue // what it was for has gone meanwhile
+			case op.Do == document.Insert:
+				return nil, &document.InvalidError{Path: op.Path, Problem: "is for an option that is not in the study"}
+			case gone["options/"+option] && !s.hasPrivateOffer(steps[1]):
+				continue // it went before its option did
+			}
 		case len(steps) == 2 && op.Do == document.Remove:
 			settled = append(settled, s.goesAlong(list, steps[1], gone)...)
 		case list == "options" && len(steps) == 2 && op.Do == document.Insert:
@@ -67,18 +79,28 @@ func Settle(s Study, c document.Change) (document.Change, error) {
 	return settled, nil
 }
 
-// isToCome reports whether an edit gives a rate a day that has not come
+// isToCome reports whether an edit gives a rate or a quote a day that has not come
 // anywhere on earth.
 func (s *Study) isToCome(op document.Op) bool {
-	on := op.To
+	on, steps := op.To, op.Path.Steps()
+	if len(steps) == 3 && steps[2] != "on" {
+		return false
+	}
 	if e, err := exchangeTable.ReadItem(op.To); op.Do == document.Insert && err == nil {
 		on = document.Day.Text(e.On)
+	}
+	if p, err := privateTable.ReadItem(op.To); op.Do == document.Insert && err == nil {
+		on = document.Day.Text(p.On)
 	}
 	day, err := document.Day.Parse(on)
 	return err == nil && !s.Today.IsZero() && day.After(s.Today.AddDate(0, 0, 1))
 }
 
-var exchangeTable = document.Item(exchangeParts(time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC), notation.KeptCurrency))
+var (
+	anyDay        = time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC)
+	exchangeTable = document.Item(exchangeParts(anyDay, notation.KeptCurrency))
+	privateTable  = document.Item(privateParts(anyDay))
+)
 
 // leaving returns what a change removes, as "list/key".
 func leaving(c document.Change) map[string]bool {
@@ -89,6 +111,10 @@ func leaving(c document.Change) map[string]bool {
 		}
 	}
 	return gone
+}
+
+func (s *Study) hasPrivateOffer(key string) bool {
+	return slices.ContainsFunc(s.PrivateOffers, func(p PrivateOffer) bool { return p.Key() == key })
 }
 
 func loses(gone map[string]bool, rating string) bool {
@@ -119,6 +145,13 @@ func (s *Study) goesAlong(list, key string, gone map[string]bool) (c document.Ch
 		if at := RatingKey(&r); (list == "options" && r.Option == key || list == "criteria" && r.Criterion == key) && !gone["ratings/"+at] {
 			gone["ratings/"+at] = true
 			c = append(c, document.Op{Do: document.Remove, Path: document.Path("ratings").To(at)})
+		}
+	}
+	for i := range s.PrivateOffers {
+		p := &s.PrivateOffers[i]
+		if list == "options" && p.Option == key && !gone["private_offers/"+p.Key()] {
+			gone["private_offers/"+p.Key()] = true
+			c = append(c, document.Op{Do: document.Remove, Path: document.Path("private_offers").To(p.Key())})
 		}
 	}
 	sets := slices.ContainsFunc(s.Drivers, func(d Setting) bool { return d.Driver == key })

@@ -35,6 +35,7 @@ type Study struct {
 	Own                           []usage.Driver // drivers beside the standard ones
 	Needs                         []coverage.Need
 	Options                       []Option
+	PrivateOffers                 []PrivateOffer
 	Criteria                      []fit.Criterion
 	Ratings                       []fit.Rating
 	Today                         time.Time // the day that freshness is counted to

@@ -1,0 +1,173 @@
+package study
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/notation"
+	"ninecoins/internal/core/pricelist"
+)
+
+// PrivateOffer is what somebody was quoted for a plan whose price is on request.
+// It belongs to one study; no price list holds it.
+type PrivateOffer struct {
+	Option, Plan string // by key
+	Months       int    // of the term, 1 to 60
+	Paid         pricelist.Paid
+	// Bill is what one bill comes to, in the currency of the option's price list,
+	// with tax where its prices have it: all of a term that is paid up front, else a
+	// month.
+	Bill  money.Amount
+	On    time.Time // the day of the quote
+	Until time.Time // last day to sign; zero is no end
+	Note  string
+}
+
+// Key tells private offers apart: by option, plan and term.
+func (p *PrivateOffer) Key() string {
+	return strings.Join([]string{p.Option, p.Plan, p.Term().Key}, "/")
+}
+
+// Term is the term that the offer is for.
+func (p *PrivateOffer) Term() pricelist.Term {
+	t := pricelist.Term{Key: strconv.Itoa(p.Months), Months: p.Months, Paid: p.Paid}
+	if p.Months > 1 {
+		t.Key += "-" + string(p.Paid)
+	}
+	return t
+}
+
+// RanOut reports whether the offer can no longer be signed on a day.
+func (p *PrivateOffer) RanOut(on time.Time) bool { return !p.Until.IsZero() && on.After(p.Until) }
+
+func privateParts(latest time.Time) document.Parts[PrivateOffer] {
+	type p = *PrivateOffer
+	edits := document.Needs(toEdit)
+	return document.Parts[PrivateOffer]{
+		document.Field("option", "option", document.Key, func(p p) *string { return &p.Option }, document.Must),
+		document.Field("plan", "plan", document.Key, func(p p) *string { return &p.Plan }, document.Must),
+		document.Field("months", "term, in months", document.Whole(1, 60), func(p p) *int { return &p.Months }, document.Must),
+		document.Field("paid", "paid", document.Among(pricelist.Upfront, pricelist.Monthly), func(p p) *pricelist.Paid { return &p.Paid }, document.Must),
+		document.Field("bill", "one bill", plainPrice, func(p p) *money.Amount { return &p.Bill }, document.Must, edits),
+		document.Field("on", "quoted on", document.Until(latest), func(p p) *time.Time { return &p.On }, document.Must, edits),
+		document.Field("until", "to be signed by", document.Day, func(p p) *time.Time { return &p.Until }, edits),
+		document.Field("note", "note", notation.Note(200), func(p p) *string { return &p.Note }, edits),
+	}
+}
+
+// newPrivateOffer is an offer of today, for a year.
+func newPrivateOffer(s *Study) PrivateOffer {
+	return PrivateOffer{Months: 12, Paid: pricelist.Upfront, On: s.Today}
+}
+
+// plainPrice is a price that need not be in the study's currency.
+var plainPrice = notation.Amount(notation.Price.Want, 0)
+
+// privateName says what a private offer is for.
+func privateName(s *Study, p *PrivateOffer) string {
+	option, plan := p.Option, p.Plan
+	for i := range s.Options {
+		o := &s.Options[i]
+		if o.Key != p.Option {
+			continue
+		}
+		option = orElse(o.Name, o.Key)
+		if o.Edition != nil {
+			if found, ok := o.Edition.Plan(p.Plan); ok {
+				plan = found.Name
+			}
+		}
+	}
+	return fmt.Sprintf("Private offer for %s, %s, %s", option, plan, SayTerm(p.Term()))
+}
+
+func privateOffersHaveTheirPlace(s *Study, tell tells) {
+	for i := range s.PrivateOffers {
+		p := &s.PrivateOffers[i]
+		if !slices.ContainsFunc(s.Options, func(o Option) bool { return o.Key == p.Option }) {
+			tell(document.Path("private_offers").To(p.Key(), "option"), "there is no option %q", p.Option)
+		}
+		if !p.Until.IsZero() && p.Until.Before(p.On) {
+			tell(document.Path("private_offers").To(p.Key(), "until"), "the last day to sign, %s, is before the quote's, %s",
+				p.Until.Format(time.DateOnly), p.On.Format(time.DateOnly))
+		}
+	}
+}
+
+// privately returns an option's price list with the private offers of the study
+// in it: a plan that is on request is sold as it was quoted, on the terms that
+// were. What cannot be counted is told at the offer.
+func (o *Outcome) privately(option *Option) *pricelist.Edition {
+	s, e, own := o.Study, option.Edition, false
+	for i := range s.PrivateOffers {
+		p := &s.PrivateOffers[i]
+		if p.Option != option.Key {
+			continue
+		}
+		at := slices.IndexFunc(option.Edition.Plans, func(one pricelist.Plan) bool { return one.Key == p.Plan })
+		switch {
+		case at < 0:
+			o.fault(document.Path("private_offers").To(p.Key()), "%s has no plan %q in the price list of %s: remove its private offer, or choose another list",
+				option.Name, p.Plan, option.ObservedOn.Format("2 Jan 2006"))
+			continue
+		case option.Edition.Plans[at].Offered != pricelist.OnRequest:
+			o.fault(document.Path("private_offers").To(p.Key()), "%s, %s has a price in its list by now, and its private offer is not counted: remove it, or choose another list",
+				option.Name, option.Edition.Plans[at].Name)
+			continue
+		case p.RanOut(FirstDay(s.Start)):
+			continue
+		}
+		if !own {
+			copied := *e
+			copied.Plans, own = slices.Clone(e.Plans), true
+			e = &copied
+		}
+		p.into(&e.Plans[at], e)
+	}
+	return e
+}
+
+// asQuoted is the key of the charge that a private offer makes.
+const asQuoted = "as-quoted"
+
+// QuotedOn is the newest day on which a plan of an option was quoted, where its
+// price is a private offer's; else the zero time.
+func (s *Study) QuotedOn(option string, plan *pricelist.Plan) (on time.Time) {
+	if len(plan.Charges) == 0 || plan.Charges[0].Key != asQuoted {
+		return on
+	}
+	for i := range s.PrivateOffers {
+		if p := &s.PrivateOffers[i]; p.Option == option && p.Plan == plan.Key && p.On.After(on) {
+			on = p.On
+		}
+	}
+	return on
+}
+
+// into sells a plan as it was quoted.
+func (p *PrivateOffer) into(plan *pricelist.Plan, e *pricelist.Edition) {
+	if plan.Offered == pricelist.OnRequest { // the first offer for it
+		plan.Offered, plan.Terms = pricelist.Public, nil
+		var packs []pricelist.Charge
+		for _, c := range plan.Charges {
+			if c.Optional {
+				packs = append(packs, c)
+			}
+		}
+		plan.Charges = append([]pricelist.Charge{{Key: asQuoted, Label: "As quoted to you", Kind: pricelist.Flat, Each: 1,
+			Price: pricelist.Price{ByKey: map[string]money.Amount{}}}}, packs...)
+		e.Offers = slices.DeleteFunc(slices.Clone(e.Offers), func(o pricelist.Offer) bool { return slices.Equal(o.Plans, []string{plan.Key}) })
+		for i := range e.Offers {
+			e.Offers[i].Plans = slices.DeleteFunc(slices.Clone(e.Offers[i].Plans), func(one string) bool { return one == plan.Key })
+		}
+	}
+	t := p.Term()
+	plan.Terms = append(plan.Terms, t)
+	// A month's part of a bill, which comes out whole again when it is rounded.
+	plan.Charges[0].Price.ByKey[t.Key] = (p.Bill + money.Amount(t.Period()/2)) / money.Amount(t.Period())
+}
