@@ -72,7 +72,6 @@ type choosing struct {
 	row       [][]int64  // what is billed in each month of the term
 	quick     []quick
 	entered   []value  // what a term costs that begins in the month under way, by state inside it
-	plain     []plain  // by kind
 	may       [][]bool // whether a program can be signed in a month
 	mayFirst  [][]bool // and by who signs first of all
 	offered   [][]bool // whether its offers can be had by who is on the plan
@@ -80,6 +79,7 @@ type choosing struct {
 	once      []bool   // whether something is charged at its signing
 	states    int
 	depth     int
+	general   bool // the search for what is simple is left out, as tests do
 }
 
 // The states in which no contract runs.
@@ -136,19 +136,16 @@ func (h *choosing) signing(program, t int, left *pricelist.Plan) value {
 
 // choose finds the cheapest way through the months by a policy.
 func (h *choosing) choose() []stay {
-	n := len(h.rows)
-	h.plain = h.plain[:0]
-	for _, kind := range h.kinds {
-		h.plain = append(h.plain, h.plainOf(kind))
+	if f := h.flatten(); f != nil {
+		return f.choose()
 	}
+	n := len(h.rows)
 	h.free, h.taken = make([][]value, n+1), make([][]int, n)
 	h.free[n] = make([]value, h.states)
 	for t := n - 1; t >= 0; t-- {
 		h.free[t], h.taken[t] = make([]value, h.states), make([]int, h.states)
-		for k, kind := range h.kinds {
-			if !h.fillPlain(k, t) {
-				h.fill(kind, t)
-			}
+		for _, kind := range h.kinds {
+			h.fill(kind, t)
 			for _, i := range kind {
 				h.enter(i, t)
 			}

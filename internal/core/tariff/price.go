@@ -106,10 +106,44 @@ func (p *Program) PriceAll(since int, q Columns, out []int64) {
 	}
 }
 
+// CostAll writes what [Program.Cost] returns for each usage in the month in which
+// a bill begins: the bill, [Never] where the plan does not serve, and what is used.
+// Both are as long as each column.
+func (p *Program) CostAll(since int, q Columns, bill, used []int64) {
+	w := &p.at(since).ways[0]
+	if len(p.at(since).ways) == 1 && w.columns(q, bill) && w.used.columns(q, used) {
+		for i, u := range used {
+			if u == Never {
+				bill[i] = Never
+			}
+		}
+		return
+	}
+	row := make([]int64, len(q))
+	for i := range bill {
+		q.row(i, row)
+		if c, ok := p.Cost(since, 0, row); ok {
+			bill[i], used[i] = c.Bill, c.Used
+		} else {
+			bill[i], used[i] = Never, 0
+		}
+	}
+}
+
 // columns prices a bill line by line. It is false where a reading is too large
 // for 64 bits.
 func (w *way) columns(q Columns, out []int64) bool {
-	s := &w.bill
+	if !w.bill.columns(q, out) {
+		return false
+	}
+	for i := range w.limits {
+		w.limits[i].column(q, out)
+	}
+	return true
+}
+
+// columns prices a sheet line by line.
+func (s *sheet) columns(q Columns, out []int64) bool {
 	for i := range out {
 		out[i] = s.fixed
 	}
@@ -141,9 +175,6 @@ func (w *way) columns(q Columns, out []int64) bool {
 		if total > s.most {
 			out[j] = Never
 		}
-	}
-	for i := range w.limits {
-		w.limits[i].column(q, out)
 	}
 	return true
 }

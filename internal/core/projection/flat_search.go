@@ -1,0 +1,291 @@
+package projection
+
+import (
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/tariff"
+)
+
+// choose finds the cheapest way.
+func (f *flat) choose() []stay {
+	months := len(f.choosing.rows)
+	f.entered, f.free = f.space.values(months*len(f.all)), f.space.values((months+1)*(f.ranks+2))
+	clear(f.free[months*(f.ranks+2):])
+	for at := range f.kinds {
+		k := &f.kinds[at]
+		k.inside = f.space.values(months * len(k.programs) * k.n)
+	}
+	for u := months - 1; u >= 0; u-- {
+		for at := range f.kinds {
+			f.sweep(&f.kinds[at], u)
+		}
+		f.between(u)
+	}
+	way := f.path()
+	f.space.leave()
+	return way
+}
+
+// Where what no plan runs for stands behind the ranks.
+func (f *flat) freeAt(u, state int) *packed { return &f.free[u*(f.ranks+2)+state] }
+
+func (f *flat) none(state int) bool { return state >= f.ranks }
+
+// between works out what is cheapest in a month between terms.
+func (f *flat) between(u int) {
+	least, first := unable, unable // to sign a plan, and for who is here to stay on theirs
+	row := f.free[u*(f.ranks+2):][:f.ranks+2]
+	for rank := range row {
+		row[rank] = unable
+	}
+	for i, v := range f.entered[u*len(f.all):][:len(f.all)] {
+		if v == unable {
+			continue
+		}
+		if f.may[i] {
+			least = min(least, v+oneMove)
+		}
+		first = min(first, v)
+		rank := f.quick[i].rank
+		row[rank] = min(row[rank], v)
+	}
+	gapped := oneGap + *f.freeAt(u+1, f.ranks+lapsed)
+	for rank := range row[:f.ranks] {
+		if row[rank] = min(row[rank], least); row[rank] == unable {
+			row[rank] = gapped
+		}
+	}
+	if row[f.ranks+lapsed] = least; least == unable {
+		row[f.ranks+lapsed] = gapped
+	}
+	if f.Customer.Here && u == 0 {
+		least = first
+	}
+	if row[f.ranks+atStart] = least; least == unable {
+		row[f.ranks+atStart] = oneGap + *f.freeAt(u+1, f.ranks+atStart)
+	}
+}
+
+// sweep works out month u of every term of a kind. A bill counts with what each
+// month takes of it; what is paid ahead and lost comes on top.
+func (f *flat) sweep(k *flatKind, u int) {
+	months, rows, n, size := len(f.choosing.rows), len(f.billed), k.n, len(k.programs)
+	if n == 1 {
+		for j, i := range k.programs {
+			v := k.pay[j*rows+u] + k.shares[k.spread[j*rows+u]]
+			if v < unable && u+1 < months {
+				v += f.free[(u+1)*(f.ranks+2)+f.quick[i].rank]
+			}
+			k.inside[u*size+j], f.entered[u*len(f.all)+i] = v, v
+		}
+		return
+	}
+	deep := min(n, u+1)      // terms that can have begun
+	going := min(deep, n-1)  // and go on
+	easy := f.easy(u, going) // of which so many are billed the readings of their months
+	if u+1 == months {
+		going, easy = 0, 0
+	}
+	for j, i := range k.programs {
+		to := k.inside[(u*size+j)*n:][:deep]
+		if easy > 0 {
+			f.plainly(k, u, j, to[:easy])
+		}
+		for b := easy; b < deep; b++ {
+			from := j*rows + int(f.rows[u*f.deepest+b])
+			v := k.pay[from]
+			switch {
+			case v == unable:
+			case b < going:
+				next, _ := f.next(k, u, b, j)
+				v += k.shares[int(k.spread[from])+b] + next
+			case u+1 == months:
+				v += k.shares[int(k.spread[from])+b]
+			default:
+				v += k.shares[int(k.spread[from])+b] + *f.freeAt(u+1, f.quick[i].rank)
+			}
+			to[b] = v
+		}
+		f.entered[u*len(f.all)+i] = to[0]
+	}
+}
+
+// easy is how many of the terms under way in a month are billed its own readings,
+// and those of the next month in that.
+func (f *flat) easy(u, going int) int {
+	if u+1 == len(f.choosing.rows) {
+		return 0
+	}
+	for going > 0 && (f.rows[u*f.deepest+going-1] != int32(u) || f.rows[(u+1)*f.deepest+going] != int32(u+1)) {
+		going--
+	}
+	return going
+}
+
+// plainly works out month u of the terms that are billed the readings of their
+// months.
+func (f *flat) plainly(k *flatKind, u, j int, to []packed) {
+	rows, n, size := len(f.billed), k.n, len(k.programs)
+	from := j*rows + u
+	pay := k.pay[from]
+	if pay == unable {
+		for b := range to {
+			to[b] = unable
+		}
+		return
+	}
+	nobody := true
+	for m := j; m < size; m++ {
+		if m == j+1 {
+			if m = k.up[j]; m >= size {
+				break
+			}
+		}
+		after := m*rows + u + 1
+		if k.bill[after] == tariff.Never || m != j && !f.may[k.programs[m]] {
+			continue
+		}
+		next := k.inside[((u+1)*size+m)*n+1:][:len(to)]
+		move := oneMove
+		if m == j {
+			move = 0
+		}
+		switch loses := f.mayLose(k, from, after, u); {
+		case loses:
+			for b, v := range next {
+				v += move + paying(k.lost(from, after, b+1, f.inside(k, u-b)))
+				if to[b] = min(to[b], v); nobody {
+					to[b] = v
+				}
+			}
+		case nobody:
+			for b, v := range next {
+				to[b] = v + move
+			}
+		default:
+			for b, v := range next {
+				to[b] = min(to[b], v+move)
+			}
+		}
+		nobody = false
+	}
+	if nobody { // the term is left
+		free := *f.freeAt(u+1, f.quick[k.programs[j]].rank)
+		for b := range to {
+			to[b] = free + paying(k.left(from, b+1, f.inside(k, u-b)))
+		}
+	}
+	for b, share := range k.shares[k.spread[from]:][:len(to)] {
+		to[b] += pay + share
+	}
+}
+
+// next is the least that is to be paid after month u of a term that began b months
+// before and goes on, and on which program of the kind; -1 where it is left.
+func (f *flat) next(k *flatKind, u, b, j int) (packed, int) {
+	rows, n, size := len(f.billed), k.n, len(k.programs)
+	from, row := j*rows+int(f.rows[u*f.deepest+b]), int(f.rows[(u+1)*f.deepest+b+1])
+	best, to := unable, -1
+	for m := j; m < size; m++ {
+		if m == j+1 {
+			if m = k.up[j]; m >= size {
+				break
+			}
+		}
+		after := m*rows + row
+		if k.bill[after] == tariff.Never || m != j && !f.may[k.programs[m]] {
+			continue
+		}
+		v := k.inside[((u+1)*size+m)*n+b+1]
+		if m != j {
+			v += oneMove
+		}
+		if f.mayLose(k, from, after, u) {
+			v += paying(k.lost(from, after, b+1, f.inside(k, u-b)))
+		}
+		if v < best {
+			best, to = v, m
+		}
+	}
+	if to < 0 {
+		return *f.freeAt(u+1, f.quick[k.programs[j]].rank) + paying(k.left(from, b+1, f.inside(k, u-b))), -1
+	}
+	return best, to
+}
+
+// inside is how many months of a term lie inside the horizon.
+func (f *flat) inside(k *flatKind, start int) int { return min(k.n, len(f.choosing.rows)-start) }
+
+// mayLose reports whether less may be left of the next bill than of the one before:
+// where it is smaller, or in a term that goes past the horizon, where both are
+// rounded, by less than a minor unit a month larger.
+func (f *flat) mayLose(k *flatKind, before, after, u int) bool {
+	more := k.bill[after] - k.bill[before]
+	return !k.monthly && more != 0 && (more < 0 || more < int64(k.n) && u > len(f.choosing.rows)-k.n)
+}
+
+// lost is how much more is left of a bill in month b of a term than of the next
+// one.
+func (k *flatKind) lost(before, after, b, inside int) int64 {
+	return max(0, k.left(before, b, inside)-k.left(after, b, inside))
+}
+
+// left is what the months from month b on take of a bill.
+func (k *flatKind) left(bill, b, inside int) int64 {
+	split := k.split[k.spread[bill]:][:k.n+1]
+	return split[inside] - split[b]
+}
+
+// path walks the best way from the first month on.
+func (f *flat) path() []stay {
+	months := len(f.choosing.rows)
+	way := make([]stay, months)
+	state := f.ranks + atStart
+	for u := 0; u < months; {
+		program, signs := f.taken(u, state)
+		if program < 0 {
+			if state != f.ranks+atStart {
+				state = f.ranks + lapsed
+			}
+			u++
+			continue
+		}
+		var before *pricelist.Plan
+		if !f.none(state) {
+			before = &f.Edition.Plans[state]
+		}
+		k, j, start := &f.kinds[f.kind[program]], f.at[program], u
+		for {
+			way[u] = stay{program: f.all[program], start: start, signed: signs, before: before}
+			state = f.quick[program].rank
+			next := -1
+			if u++; u < months && u-start < k.n {
+				_, next = f.next(k, u-1, u-1-start, j)
+			}
+			if next < 0 {
+				break
+			}
+			signs, before = next != j, f.all[program].Plan
+			j, program = next, k.programs[next]
+		}
+	}
+	return way
+}
+
+// taken is the program that is cheapest between terms, and whether it is signed;
+// -1 where nothing serves.
+func (f *flat) taken(u, state int) (program int, signs bool) {
+	best, program := unable, -1
+	for i, v := range f.entered[u*len(f.all):][:len(f.all)] {
+		here := !f.none(state) && f.quick[i].rank == state || state == f.ranks+atStart && f.Customer.Here && u == 0
+		if v == unable || !here && !f.may[i] {
+			continue
+		}
+		if !here {
+			v += oneMove
+		}
+		if v < best {
+			best, program, signs = v, i, !here
+		}
+	}
+	return program, signs
+}
