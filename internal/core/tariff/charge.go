@@ -2,7 +2,6 @@ package tariff
 
 import (
 	"math"
-	"math/big"
 	"slices"
 
 	"ninecoins/internal/core/money"
@@ -89,7 +88,7 @@ func (c *Program) shares(covered []int, months int) []money.Share {
 // fixedPrices adds what the months at a fixed price cost, to the sheet of the
 // bill: where several offers fix one, the lowest holds.
 func (c *Program) fixedPrices(w *way, covered []int) {
-	total, months := whole(0), 0
+	total, months := frac{}, 0
 	for k := range max(1, c.Period) {
 		least := money.Amount(math.MaxInt64)
 		for i, o := range c.Offers {
@@ -98,7 +97,7 @@ func (c *Program) fixedPrices(w *way, covered []int) {
 			}
 		}
 		if least != math.MaxInt64 {
-			total.Add(total, c.minor(least))
+			total = total.plus(c.minor(least))
 			months++
 		}
 	}
@@ -109,29 +108,27 @@ func (c *Program) fixedPrices(w *way, covered []int) {
 }
 
 // minor is an amount in minor units of the list.
-func (c *Program) minor(a money.Amount) *big.Rat { return ratio(int64(a), c.conv.From.Minor()) }
+func (c *Program) minor(a money.Amount) frac { return ratio(int64(a), c.conv.From.Minor()) }
 
 // price is what a price comes to on the term, in minor units of the list.
-func (c *Program) price(p pricelist.Price) *big.Rat {
+func (c *Program) price(p pricelist.Price) frac {
 	price, off := p.For(c.Term)
 	if off == 0 {
 		return c.minor(price)
 	}
-	return new(big.Rat).Mul(c.minor(price), ratio(int64(money.Whole-off), int64(money.Whole)))
+	return c.minor(price).times(ratio(int64(money.Whole-off), int64(money.Whole)))
 }
 
 // per is a price for so many units, for one of a meter's readings.
-func (c *Program) per(p pricelist.Price, each int64, meter int) *big.Rat {
+func (c *Program) per(p pricelist.Price, each int64, meter int) frac {
 	if c.grain(meter) == int64(usage.One) && each <= 1 {
 		return c.price(p)
 	}
-	by := ratio(c.grain(meter), int64(usage.One))
-	by.Mul(by, ratio(1, max(1, each)))
-	return by.Mul(by, c.price(p))
+	return ratio(c.grain(meter), int64(usage.One)).times(ratio(1, max(1, each))).times(c.price(p))
 }
 
 // grains is a quantity in a meter's readings.
-func (c *Program) grains(q usage.Quantity, meter int) *big.Rat {
+func (c *Program) grains(q usage.Quantity, meter int) frac {
 	return ratio(int64(q), c.grain(meter))
 }
 
@@ -141,24 +138,22 @@ type bend struct{ exactLine }
 
 // to adds a stretch that goes on from where the last one ended, up to a reading.
 // Its value is at(x) = base + rate·x there.
-func (b *bend) to(end *big.Rat, base, rate *big.Rat) {
+func (b *bend) to(end frac, base, rate frac) { b.until(end.floor(), base, rate) }
+
+// on adds a stretch that never ends.
+func (b *bend) on(base, rate frac) { b.until(math.MaxInt64, base, rate) }
+
+func (b *bend) until(last int64, base, rate frac) {
 	from := int64(0)
 	if n := len(b.stretches); n > 0 {
 		from = b.stretches[n-1].end
 	}
-	last := int64(math.MaxInt64)
-	if end != nil {
-		last = floor(end)
-	}
-	value := func(x int64) *big.Rat {
-		v := new(big.Rat).Mul(rate, whole(x))
-		return v.Add(v, base)
-	}
+	value := func(x int64) frac { return rate.times(whole(x)).plus(base) }
 	start := base
-	if rate.Sign() != 0 && from != 0 {
+	if rate.sign() != 0 && from != 0 {
 		start = value(from)
 	}
-	if start.Sign() < 0 { // the stretch before ended between two readings
+	if start.sign() < 0 { // the stretch before ended between two readings
 		from++
 		start = value(from)
 	}
@@ -185,7 +180,7 @@ func (b *bend) to(end *big.Rat, base, rate *big.Rat) {
 // Past the last band is what is charged at its end, and (q - to) x the rate above
 // / each.
 func (c *Program) line(w *way, ch *pricelist.Charge) (exactLine, int64) {
-	m, zero := c.meter(ch.Meter), new(big.Rat)
+	m := c.meter(ch.Meter)
 	b := bend{exactLine{meter: m, scale: 1}}
 	switch ch.Kind {
 	case pricelist.Flat:
@@ -194,14 +189,13 @@ func (c *Program) line(w *way, ch *pricelist.Charge) (exactLine, int64) {
 		if m < 0 {
 			return one(c.price(ch.Price)), -1
 		}
-		b.to(nil, zero, c.money(ch, m))
+		b.on(frac{}, c.money(ch, m))
 	case pricelist.Unit:
 		rate, included := c.per(ch.Price, ch.Each, m), c.grains(ch.Included, m)
 		from := c.grains(max(ch.AtLeast, ch.Included), m)
-		less := new(big.Rat).Mul(rate, included)
-		low := new(big.Rat).Sub(new(big.Rat).Mul(rate, from), less)
-		b.to(from, low, zero)
-		b.to(nil, less.Neg(less), rate)
+		less := rate.times(included)
+		b.to(from, rate.times(from).minus(less), frac{})
+		b.on(less.negative(), rate)
 	case pricelist.Pack:
 		return c.packLine(w, ch, b.exactLine), -1
 	case pricelist.Share:
@@ -214,70 +208,69 @@ func (c *Program) line(w *way, ch *pricelist.Charge) (exactLine, int64) {
 
 // money is how many minor units of the list one reading of a meter of the study's
 // money brings to a charge.
-func (c *Program) money(ch *pricelist.Charge, m int) *big.Rat {
+func (c *Program) money(ch *pricelist.Charge, m int) frac {
 	rate, off := ch.Rate.For(c.Term)
 	by := ratio(int64(rate), int64(money.Whole))
-	by.Mul(by, ratio(int64(money.Whole-off), int64(money.Whole)))
-	by.Mul(by, ratio(c.grain(m), c.conv.From.Minor()))
+	by = by.times(ratio(int64(money.Whole-off), int64(money.Whole)))
+	by = by.times(ratio(c.grain(m), c.conv.From.Minor()))
 	if c.conv.Rate != 0 {
-		by.Mul(by, ratio(money.Scale, int64(c.conv.Rate)))
+		by = by.times(ratio(money.Scale, int64(c.conv.Rate)))
 	}
 	return by
 }
 
 func (c *Program) shareLine(b *bend, ch *pricelist.Charge, m int) {
-	rate, zero := c.money(ch, m), new(big.Rat)
+	rate := c.money(ch, m)
 	_, off := ch.Rate.For(c.Term)
-	bound := func(a money.Amount) *big.Rat {
-		return new(big.Rat).Mul(c.minor(a), ratio(int64(money.Whole-off), int64(money.Whole)))
+	bound := func(a money.Amount) frac {
+		return c.minor(a).times(ratio(int64(money.Whole-off), int64(money.Whole)))
 	}
 	least := bound(ch.Floor)
-	if rate.Sign() == 0 {
-		b.to(nil, least, zero)
+	if rate.sign() == 0 {
+		b.on(least, frac{})
 		return
 	}
 	if ch.Floor > 0 {
-		b.to(new(big.Rat).Quo(least, rate), least, zero)
+		b.to(least.over(rate), least, frac{})
 	}
 	if ch.Cap == 0 {
-		b.to(nil, zero, rate)
+		b.on(frac{}, rate)
 		return
 	}
 	most := bound(ch.Cap)
-	b.to(new(big.Rat).Quo(most, rate), zero, rate)
-	b.to(nil, most, zero)
+	b.to(most.over(rate), frac{}, rate)
+	b.on(most, frac{})
 }
 
 func (c *Program) banded(b *bend, ch *pricelist.Charge, m int) (exactLine, int64) {
-	zero, value, from := new(big.Rat), new(big.Rat), new(big.Rat) // the amount at the end of the band before, and that end
+	var value, from frac // the amount at the end of the band before, and that end
 	for _, band := range ch.Bands {
-		var end *big.Rat
-		if !band.Open {
-			end = c.grains(band.To, m)
-		}
-		base, rate := zero, zero
+		var base, rate frac
 		switch ch.Kind {
 		case pricelist.Stair:
 			base = c.price(band.Price)
 		case pricelist.Graduated:
 			rate = c.per(band.Price, ch.Each, m)
-			base = new(big.Rat).Sub(value, new(big.Rat).Mul(rate, from))
+			base = value.minus(rate.times(from))
 		case pricelist.Volume:
 			rate = c.per(band.Price, ch.Each, m)
 		}
-		b.to(end, base, rate)
-		if end != nil {
-			value, from = new(big.Rat).Add(base, new(big.Rat).Mul(rate, end)), end
+		if band.Open {
+			b.on(base, rate)
+			continue
 		}
+		end := c.grains(band.To, m)
+		b.to(end, base, rate)
+		value, from = base.plus(rate.times(end)), end
 	}
 	switch last := ch.Bands[len(ch.Bands)-1]; {
 	case last.Open:
 		return b.exactLine, -1
 	case ch.Above == nil:
-		return b.exactLine, floor(from)
+		return b.exactLine, from.floor()
 	default:
 		rate := c.per(ch.Above.Price, ch.Above.Each, m)
-		b.to(nil, value.Sub(value, new(big.Rat).Mul(rate, from)), rate)
+		b.on(value.minus(rate.times(from)), rate)
 		return b.exactLine, -1
 	}
 }
@@ -285,7 +278,7 @@ func (c *Program) banded(b *bend, ch *pricelist.Charge, m int) (exactLine, int64
 // packLine runs over packs above what is included. Where a pack is taken because a
 // limit asks for it, it begins at the limit, if that is higher.
 func (c *Program) packLine(w *way, ch *pricelist.Charge, l exactLine) exactLine {
-	l.stretches = []stretch{{end: math.MaxInt64, base: new(big.Rat), rate: c.price(ch.Price)}}
+	l.stretches = []stretch{{end: math.MaxInt64, rate: c.price(ch.Price)}}
 	grain := c.grain(l.meter)
 	l.size, l.start = int64(ch.Size)/grain, int64(ch.Included)/grain
 	if int64(ch.Size)%grain != 0 || int64(ch.Included)%grain != 0 {

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"math/big"
 	"slices"
 	"time"
 
@@ -246,13 +245,13 @@ func (c *Program) convert() {
 
 // settle is how many minor units of the study one of the list comes to, without
 // tax.
-func (c *Program) settle() *big.Rat {
+func (c *Program) settle() frac {
 	by := ratio(c.conv.From.Minor(), c.conv.To.Minor())
 	if c.conv.Tax != 0 {
-		by.Mul(by, ratio(int64(money.Whole), int64(money.Whole+c.conv.Tax)))
+		by = by.times(ratio(int64(money.Whole), int64(money.Whole+c.conv.Tax)))
 	}
 	if c.conv.Rate != 0 {
-		by.Mul(by, ratio(int64(c.conv.Rate), money.Scale))
+		by = by.times(ratio(int64(c.conv.Rate), money.Scale))
 	}
 	return by
 }

@@ -38,6 +38,7 @@ func (a *Along) straight(x int64) (value, slope, noise *big.Rat) {
 	c, _ := p.Cost(a.Since, 0, row)
 	w := &p.at(a.Since).ways[c.Way]
 	value, slope, noise = new(big.Rat), new(big.Rat), new(big.Rat)
+	half := big.NewRat(1, 2)
 	sheets := []*sheet{&w.bill}
 	if p.Period != 1 {
 		sheets = append(sheets, &w.used)
@@ -46,16 +47,17 @@ func (a *Along) straight(x int64) (value, slope, noise *big.Rat) {
 		sheets = append(sheets, &w.once)
 	}
 	for _, s := range sheets {
+		settle := s.settle.rat()
 		for i := range s.lines {
 			l := &s.lines[i]
 			at, amount := l.at(row)
-			value.Add(value, new(big.Rat).Mul(amount, s.settle))
+			value.Add(value, new(big.Rat).Mul(amount, settle))
 			if l.meter == a.Meter && l.size == 0 {
-				slope.Add(slope, new(big.Rat).Mul(l.stretches[at].rate, s.settle))
+				slope.Add(slope, new(big.Rat).Mul(l.stretches[at].rate.rat(), settle))
 			}
 		}
-		noise.Add(noise, new(big.Rat).Mul(ratio(int64(len(s.lines)), 2), s.settle))
-		noise.Add(noise, ratio(1, 2))
+		noise.Add(noise, new(big.Rat).Mul(big.NewRat(int64(len(s.lines)), 2), settle))
+		noise.Add(noise, half)
 	}
 	return value, slope, noise
 }
@@ -143,9 +145,9 @@ func unsure(a, b *Along, x, end int64) (from, to int64) {
 		return x + 1, x
 	}
 	if first.Sign() > 0 {
-		from = floor(first)
+		from = narrowed(first).floor()
 	}
-	return min(end, x+max(1, from)), min(end, addUp(x, floor(last)+1))
+	return min(end, x+max(1, from)), min(end, addUp(x, narrowed(last).floor()+1))
 }
 
 // addUp adds, held at the largest number.

@@ -9,7 +9,7 @@ import (
 type stretch struct {
 	from       int64
 	end        int64 // the last reading that it holds for
-	base, rate *big.Rat
+	base, rate frac
 }
 
 // exactLine is a charge as it is written, in minor units of the list for each
@@ -26,8 +26,8 @@ type exactLine struct {
 }
 
 // one is the line of a fixed amount.
-func one(amount *big.Rat) exactLine {
-	return exactLine{meter: -1, stretches: []stretch{{end: math.MaxInt64, base: amount, rate: new(big.Rat)}}}
+func one(amount frac) exactLine {
+	return exactLine{meter: -1, stretches: []stretch{{end: math.MaxInt64, base: amount}}}
 }
 
 // packs returns how many packs are begun at some readings.
@@ -65,18 +65,18 @@ func (l *exactLine) at(q []int64) (int, *big.Rat) {
 		i++
 	}
 	s := &l.stretches[i]
-	amount := new(big.Rat).Mul(s.rate, whole(x-s.from))
-	return i, amount.Add(amount, s.base)
+	amount := new(big.Rat).Mul(s.rate.rat(), new(big.Rat).SetInt64(x-s.from))
+	return i, amount.Add(amount, s.base.rat())
 }
 
 // scaled returns the line times a factor.
-func (l exactLine) scaled(by *big.Rat) exactLine {
-	if by.IsInt() && by.Num().IsInt64() && by.Num().Int64() == 1 {
+func (l exactLine) scaled(by frac) exactLine {
+	if by.is(1) {
 		return l
 	}
 	stretches := make([]stretch, len(l.stretches))
 	for i, s := range l.stretches {
-		stretches[i] = stretch{s.from, s.end, new(big.Rat).Mul(s.base, by), new(big.Rat).Mul(s.rate, by)}
+		stretches[i] = stretch{s.from, s.end, s.base.times(by), s.rate.times(by)}
 	}
 	l.stretches = stretches
 	return l
@@ -89,17 +89,3 @@ func rounded(r *big.Rat) *big.Int {
 	twice.Add(twice, r.Denom())
 	return twice.Quo(twice, new(big.Int).Lsh(r.Denom(), 1))
 }
-
-// floor is the largest whole number that is not above r, held at the largest
-// reading.
-func floor(r *big.Rat) int64 {
-	n := new(big.Int).Quo(r.Num(), r.Denom())
-	if !n.IsInt64() {
-		return math.MaxInt64
-	}
-	return n.Int64()
-}
-
-func whole(n int64) *big.Rat { return new(big.Rat).SetInt64(n) }
-
-func ratio(n, d int64) *big.Rat { return big.NewRat(n, d) }

@@ -2,7 +2,6 @@ package tariff
 
 import (
 	"math"
-	"math/big"
 	"math/bits"
 	"slices"
 
@@ -78,11 +77,12 @@ func (c *Program) limit(l *pricelist.Limit, raised usage.Quantity) limit {
 func (c *Program) multiple(l *pricelist.Limit, raised usage.Quantity, parts int64) *multiple {
 	m, of := c.meter(l.Meter), c.meter(l.OfMeter)
 	by := ratio(int64(l.Times), int64(usage.One))
-	by.Mul(by, ratio(c.grain(of)*parts, c.grain(m)))
-	plus := new(big.Rat).Mul(c.grains(raised, m), whole(parts))
-	den := lcm(by.Denom(), plus.Denom())
-	one := &multiple{of: of, num: times(by, den).Uint64(), den: den.Uint64(), plus: floor(plus)}
-	one.more = times(plus.Sub(plus, whole(one.plus)), den).Uint64()
+	by = by.times(ratio(c.grain(of)*parts, c.grain(m)))
+	plus := c.grains(raised, m).times(whole(parts))
+	den, _ := multipleOf(by.d(), plus.d())
+	one := &multiple{of: of, den: den, plus: plus.floor()}
+	one.num, _ = by.scaled(den)
+	one.more, _ = plus.minus(whole(one.plus)).scaled(den)
 	return one
 }
 

@@ -64,7 +64,7 @@ type pack struct {
 type sheet struct {
 	lines  []exactLine
 	refs   []ref // what each line was made from
-	settle *big.Rat
+	settle frac
 	most   int64 // the largest amount in minor units that is held
 
 	flats []Entry // what does not hang on a reading
@@ -84,15 +84,14 @@ type sheet struct {
 
 // make compiles the lines.
 func (s *sheet) make(largest []int64) {
-	s.same = s.settle.Cmp(whole(1)) == 0
+	s.same = s.settle.is(1)
 	s.mostUnsettled = mostMinor
 	if !s.same {
-		num, den := s.settle.Num(), s.settle.Denom()
-		ok := num.IsUint64() && den.IsUint64()
+		ok := s.settle.wide == nil
 		if ok {
-			n, d := num.Uint64(), den.Uint64()
+			n, d := uint64(s.settle.n), s.settle.d()
 			if d == 1 {
-				n, d, ok = 2*n, 2, n < math.MaxUint64/2
+				n, d = 2*n, 2
 			}
 			s.num = n
 			if n > 0 {
@@ -118,37 +117,44 @@ func (s *sheet) make(largest []int64) {
 func (s *sheet) add(at int, largest []int64) bool {
 	l := &s.lines[at]
 	if l.meter < 0 {
-		amount := rounded(l.stretches[0].base)
-		if !amount.IsInt64() || amount.Int64() > mostMinor {
+		amount, ok := l.stretches[0].base.rounded()
+		if !ok || amount > mostMinor {
 			return false
 		}
-		s.flats = append(s.flats, Entry{Line: at, Amount: amount.Int64()})
-		s.fixed += amount.Int64()
+		s.flats = append(s.flats, Entry{Line: at, Amount: amount})
+		s.fixed += amount
 		return s.fixed <= mostMinor
 	}
-	den := big.NewInt(1)
-	for _, st := range l.stretches {
-		den = lcm(den, st.base.Denom())
-		den = lcm(den, st.rate.Denom())
+	d, safe := uint64(1), largest[l.meter]
+	for i := range l.stretches {
+		for _, f := range [2]*frac{&l.stretches[i].base, &l.stretches[i].rate} {
+			if f.wide != nil {
+				continue // it is cut off below
+			}
+			var ok bool
+			if d, ok = multipleOf(d, f.d()); !ok {
+				return false
+			}
+		}
 	}
-	if den.Cmp(big.NewInt(1)) == 0 {
-		den.SetInt64(2) // a reciprocal of one does not fit
+	if d == 1 {
+		d = 2 // a reciprocal of one does not fit
 	}
-	if !den.IsUint64() || den.Uint64() > math.MaxInt64/4 {
+	if d > math.MaxInt64/4 {
 		return false
 	}
-	d, safe := den.Uint64(), largest[l.meter]
 	if l.size > 0 {
 		safe = math.MaxInt64 / 4
 	}
 	bands := make([]band, len(l.stretches))
 	limit := int64(math.MaxInt64 / 4) // what numerators may come to
-	if c := new(big.Int).Mul(den, big.NewInt(mostMinor)); c.IsInt64() {
-		limit = min(limit, c.Int64())
+	if hi, lo := bits.Mul64(d, mostMinor); hi == 0 && lo < math.MaxInt64 {
+		limit = min(limit, int64(lo))
 	}
 	for i, st := range l.stretches {
-		base, rate := times(st.base, den), times(st.rate, den)
-		if base.Cmp(big.NewInt(limit)) > 0 || rate.Cmp(big.NewInt(limit)) > 0 {
+		base, fits := st.base.scaled(d)
+		rate, small := st.rate.scaled(d)
+		if !fits || !small || base > uint64(limit) || rate > uint64(limit) {
 			if i == 0 {
 				return false
 			}
@@ -156,7 +162,7 @@ func (s *sheet) add(at int, largest []int64) bool {
 			bands = bands[:i]
 			break
 		}
-		bands[i] = band{st.from, base.Uint64(), rate.Uint64()}
+		bands[i] = band{st.from, base, rate}
 		if r := bands[i].rate; r > 0 {
 			if reach := (uint64(limit) - bands[i].base) / r; reach < uint64(min(st.end, safe)-min(st.from, safe)) {
 				safe = min(safe, st.from+int64(reach))
@@ -366,26 +372,9 @@ func (s *sheet) exactly(q []int64) (int64, bool) {
 		_, amount := s.lines[i].at(q)
 		total.Add(total, rounded(amount))
 	}
-	total = rounded(new(big.Rat).Mul(new(big.Rat).SetInt(total), s.settle))
+	total = rounded(new(big.Rat).Mul(new(big.Rat).SetInt(total), s.settle.rat()))
 	if !total.IsInt64() || total.Int64() > s.most {
 		return 0, false
 	}
 	return total.Int64(), true
-}
-
-// times returns r·n, which is whole.
-func times(r *big.Rat, n *big.Int) *big.Int {
-	if r.Sign() == 0 {
-		return new(big.Int)
-	}
-	whole := new(big.Int).Mul(r.Num(), n)
-	return whole.Quo(whole, r.Denom())
-}
-
-func lcm(a, b *big.Int) *big.Int {
-	if a.IsInt64() && b.IsInt64() && (b.Int64() == 1 || a.Int64() == b.Int64()) {
-		return a
-	}
-	g := new(big.Int).GCD(nil, nil, a, b)
-	return new(big.Int).Mul(new(big.Int).Quo(a, g), b)
 }
