@@ -16,6 +16,7 @@ import (
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
 	"ninecoins/internal/formats"
 )
@@ -118,11 +119,15 @@ func readFile(name string) ([]byte, error) {
 
 // candidate sets a price list against the usage of the first n months.
 func (in *computeInput) candidate(e *pricelist.Edition, n int) (projection.Candidate, error) {
-	readings, err := projection.Usage(e, in.usage.Model, n)
+	values, err := in.usage.Model.Columns(n)
 	if err != nil {
 		return projection.Candidate{}, errInput{err.Error()}
 	}
-	return projection.Candidate{Edition: e, Readings: readings, Policy: in.pay, Musts: in.musts,
+	rows, err := tariff.Read(e, values)
+	if at := (*usage.RowError)(nil); errors.As(err, &at) {
+		return projection.Candidate{}, errInput{fmt.Sprintf("month %d: %v", at.Row+1, at.Err)}
+	}
+	return projection.Candidate{Edition: e, Rows: rows, Policy: in.pay, Musts: in.musts,
 		Customer: quote.Customer{Here: in.here, Sign: study.FirstDay(in.usage.Start)}, Basis: quote.Basis{Currency: e.Currency}}, nil
 }
 
@@ -166,7 +171,7 @@ func quoteCommand(ctx context.Context, args []string, out, errs io.Writer) error
 		if err != nil {
 			return err
 		}
-		receipts, err := projection.Preview(c, c.Readings[in.month-1])
+		receipts, err := projection.Preview(c, in.month-1)
 		if err != nil {
 			return errInput{err.Error()}
 		}
@@ -282,7 +287,7 @@ func newProjection(start usage.Month, e *pricelist.Edition, s *projection.Schedu
 		p.Reasons = append(p.Reasons, r.String())
 	}
 	for t, m := range s.Months {
-		one := monthJSON{Month: start.Plus(t).ISO(), Accrued: m.Accrued, Running: m.Running, Cash: m.Cash, Lost: m.Lost, Readings: m.Readings}
+		one := monthJSON{Month: start.Plus(t).ISO(), Accrued: m.Accrued, Running: m.Running, Cash: m.Cash, Lost: m.Lost, Readings: m.Readings()}
 		if m.Serves {
 			one.Plan, one.Term = m.Plan().Key, m.Term().Key
 		}

@@ -13,7 +13,6 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
-	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
 )
@@ -26,7 +25,7 @@ type priced struct {
 
 // quoteRows prices a CSV of usages, row by row: what comes in goes out again, with
 // a column for each plan on each term behind it, which holds what it costs a
-// month, or nothing where it does not serve. It holds one row at a time.
+// month, or nothing where it does not serve. It holds a batch of rows at a time.
 func (in *computeInput) quoteRows(ctx context.Context, out io.Writer) error {
 	from := io.Reader(os.Stdin)
 	if in.rows != "-" {
@@ -48,6 +47,9 @@ func (in *computeInput) quoteRows(ctx context.Context, out io.Writer) error {
 		if err := in.settable(name); err != nil {
 			return errInput{fmt.Sprintf("line 1, column %d: %v", i+1, err)}
 		}
+		if slices.Contains(names[:i], name) {
+			return errInput{fmt.Sprintf("line 1, column %d: driver %q stands twice; keep one", i+1, name)}
+		}
 	}
 	columns, heads, err := in.columns()
 	if err != nil {
@@ -57,33 +59,62 @@ func (in *computeInput) quoteRows(ctx context.Context, out io.Writer) error {
 	if err := w.Write(append(slices.Clone(names), heads...)); err != nil {
 		return err
 	}
-	set, line := usage.Values{}, make([]string, 0, len(names)+len(heads))
-	for ctx.Err() == nil {
-		record, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			break
+	b := batch{names: names, columns: columns, set: map[string][]float64{}}
+	for done := false; !done && ctx.Err() == nil; {
+		var fault error // in a row after those that were filled in
+		done, fault = b.fill(r)
+		if err := b.price(in); err != nil {
+			return err
 		}
-		if err != nil {
-			return errInput{err.Error()}
-		}
-		at, _ := r.FieldPos(0)
-		for i, text := range record {
-			q, err := usage.ParseQuantity(text)
-			if err != nil {
-				return errInput{fmt.Sprintf("line %d, %s: %v", at, names[i], err)}
-			}
-			set[names[i]] = q.Float()
-		}
-		line = append(line[:0], record...)
-		if line, err = in.price(columns, set, line); err != nil {
-			return errInput{fmt.Sprintf("line %d: %v", at, err)}
-		}
-		if err := w.Write(line); err != nil {
+		if err := errors.Join(w.WriteAll(b.lines), fault); err != nil {
 			return err
 		}
 	}
-	w.Flush()
-	return errors.Join(w.Error(), ctx.Err())
+	return ctx.Err()
+}
+
+// mostBatch is how many rows are priced at once.
+const mostBatch = 512
+
+// batch is rows that are priced together.
+type batch struct {
+	names   []string
+	columns []priced
+	set     map[string][]float64 // by driver
+	at      []int                // the line of each row
+	lines   [][]string           // what goes out
+}
+
+// fill reads the next rows, and reports whether they are the last.
+func (b *batch) fill(r *csv.Reader) (done bool, err error) {
+	b.at, b.lines = b.at[:0], b.lines[:0]
+	for _, name := range b.names {
+		b.set[name] = b.set[name][:0]
+	}
+	for len(b.lines) < mostBatch {
+		record, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			return true, nil
+		}
+		if err != nil {
+			return true, errInput{err.Error()}
+		}
+		at, _ := r.FieldPos(0)
+		cells := make([]float64, len(record))
+		for i, text := range record {
+			q, err := usage.ParseQuantity(text)
+			if err != nil {
+				return true, errInput{fmt.Sprintf("line %d, %s: %v", at, b.names[i], err)}
+			}
+			cells[i] = q.Float()
+		}
+		for i, name := range b.names {
+			b.set[name] = append(b.set[name], cells[i])
+		}
+		line := make([]string, 0, len(b.names)+len(b.columns))
+		b.at, b.lines = append(b.at, at), append(b.lines, append(line, record...))
+	}
+	return false, nil
 }
 
 // settable makes sure that a column is a driver that is set.
@@ -126,25 +157,32 @@ func (in *computeInput) columns() (all []priced, heads []string, err error) {
 	return all, heads, nil
 }
 
-// price appends what each column costs a month at some usage.
-func (in *computeInput) price(columns []priced, set usage.Values, line []string) ([]string, error) {
-	values, err := in.usage.Model.With(in.month-1, set)
+// price appends to each row what each column costs a month.
+func (b *batch) price(in *computeInput) error {
+	told := func(err error) error {
+		if at := (*usage.RowError)(nil); errors.As(err, &at) {
+			return errInput{fmt.Sprintf("line %d: %v", b.at[at.Row], at.Err)}
+		}
+		return err
+	}
+	values, err := in.usage.Model.Usages(in.month-1, len(b.lines), b.set)
 	if err != nil {
-		return line, err
+		return told(err)
 	}
 	var of *pricelist.Edition
-	var row []int64
-	for _, column := range columns {
+	var rows [][]int64
+	for _, column := range b.columns {
 		if column.edition != of {
-			readings, err := quote.Read(column.edition, values)
-			if err != nil {
-				return line, err
+			if rows, err = tariff.Read(column.edition, values); err != nil {
+				return told(err)
 			}
-			of, row = column.edition, tariff.Row(column.edition, readings)
+			of = column.edition
 		}
-		line = append(line, cheapest(column.programs, row, in.here))
+		for i, row := range rows {
+			b.lines[i] = append(b.lines[i], cheapest(column.programs, row, in.here))
+		}
 	}
-	return line, nil
+	return nil
 }
 
 // cheapest is what the best choice of offers costs a month; "" where none serves.

@@ -126,8 +126,8 @@ func WriteOutcome(o *study.Outcome) ([]byte, error) {
 		Says:   outcomeSays{o.SayVerdict().String(), o.SayCosts().String(), o.SayScores().String()}}
 	for _, d := range o.Model.Drivers() {
 		one := outcomeDriver{Driver: d.Key}
-		for _, values := range o.Values {
-			one.Values = append(one.Values, number(values[d.Key]))
+		for _, v := range o.Values.Of(d.Key) {
+			one.Values = append(one.Values, number(v))
 		}
 		f.Drivers = append(f.Drivers, one)
 	}

@@ -157,7 +157,7 @@ func (r *request) receiptLink(res *study.Result, t int) string {
 
 func (r *request) costRow(t int, view costView) costRow {
 	s, o := r.study(), r.outcome
-	row := costRow{Month: s.Month(t).String(), Usage: show(o.Values[t]["contacts"])}
+	row := costRow{Month: s.Month(t).String(), Usage: show(o.Values.Of("contacts")[t])}
 	lead := -1
 	for _, l := range o.Leads {
 		if l.From <= t && t <= l.To {
@@ -225,7 +225,7 @@ func (r *request) chart(view costView) chartData {
 			year = fmt.Sprint(m.Year())
 		}
 		d.Years = append(d.Years, year)
-		q, _ := usage.FromFloat(o.Values[t]["contacts"])
+		q, _ := usage.FromFloat(o.Values.Of("contacts")[t])
 		d.Usage = append(d.Usage, money.Thousands(uint64(q.Ceil().Whole()))+" contacts")
 	}
 	for i := range o.Results {

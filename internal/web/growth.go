@@ -78,7 +78,7 @@ func buildGrowth(r *request) (any, error) {
 	}
 	for _, d := range o.Model.Drivers() {
 		if own := r.ownDriver(d.Key); d.Derived() && (own != nil || usesSet(d.Formula, set)) {
-			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values[0][d.Key]),
+			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values.Of(d.Key)[0]),
 				End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own})
 		}
 	}
@@ -149,7 +149,7 @@ func usesSet(formula string, set map[string]bool) bool {
 	return false
 }
 
-func atEnd(o *study.Outcome, key string) string { return show(o.Values[len(o.Values)-1][key]) }
+func atEnd(o *study.Outcome, key string) string { return show(o.Values.Of(key)[o.Values.Rows()-1]) }
 
 // show writes a driver's value: from 100 up rounded up to whole, as meters
 // bill it, else to two decimals.
@@ -168,20 +168,21 @@ func show(v float64) string {
 // the largest value.
 func spark(o *study.Outcome, key string) string {
 	most := 0.0
-	for _, v := range o.Values {
-		most = max(most, v[key])
+	values := o.Values.Of(key)
+	for _, v := range values {
+		most = max(most, v)
 	}
 	if most == 0 || math.IsNaN(most) {
 		return ""
 	}
-	n := len(o.Values)
+	n := len(values)
 	var b strings.Builder
-	for t, v := range o.Values {
+	for t, v := range values {
 		x := 118.0
 		if n > 1 {
 			x = 1 + 117*float64(t)/float64(n-1)
 		}
-		fmt.Fprintf(&b, "%.1f,%.1f ", x, 25-23*v[key]/most)
+		fmt.Fprintf(&b, "%.1f,%.1f ", x, 25-23*v/most)
 	}
 	return b.String()
 }

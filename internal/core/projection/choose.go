@@ -29,8 +29,11 @@ func (p Policy) Say() string {
 
 // Candidate is what is projected.
 type Candidate struct {
-	Edition  *pricelist.Edition
-	Readings []quote.Readings // one for each month
+	Edition *pricelist.Edition
+	// What is billed in each month, in the order of the meters, as [tariff.Read] gives
+	// it; where that is nil, by name.
+	Rows     [][]int64
+	Readings []quote.Readings
 	Musts    []string
 	Customer quote.Customer
 	Basis    quote.Basis
@@ -259,6 +262,9 @@ func (h *choosing) fill(kind []int, start int) {
 func (h *choosing) known(program, u, start int) *cell {
 	if h.levelled[u] >= start && u > start || h.contracts[h.of[program]].lasts > 0 {
 		return nil
+	}
+	if h.cells[program] == nil {
+		h.cells[program] = make([]cell, len(h.rows))
 	}
 	c := &h.cells[program][u]
 	if !c.known {

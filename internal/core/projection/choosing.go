@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
@@ -73,7 +72,7 @@ type cell struct {
 }
 
 func newChoosing(c *Candidate) (*choosing, error) {
-	h := &choosing{Candidate: c}
+	h := &choosing{Candidate: c, rows: c.rows()}
 	if c.Programs == nil {
 		if err := c.Compile(); err != nil {
 			return nil, err
@@ -110,28 +109,34 @@ func newChoosing(c *Candidate) (*choosing, error) {
 	if err := h.bounded(); err != nil {
 		return nil, err
 	}
-	h.readings()
+	h.fallen()
+	always, never := slices.Repeat([]bool{true}, len(h.rows)), make([]bool, len(h.rows))
 	for _, p := range h.all {
-		may, first, offered := make([]bool, len(h.rows)), make([]bool, len(h.rows)), make([]bool, len(h.rows))
-		for t := range may {
-			var on time.Time
-			if !p.Until.IsZero() {
-				on = c.Customer.Sign.AddDate(0, t, 0)
+		h.once = append(h.once, p.ChargesOnce())
+		open := p.Plan.Offered != pricelist.Closed
+		var may, first, offered []bool
+		switch {
+		case !p.Until.IsZero():
+			may, first, offered = make([]bool, len(h.rows)), make([]bool, len(h.rows)), make([]bool, len(h.rows))
+			for t := range may {
+				on := c.Customer.Sign.AddDate(0, t, 0)
+				offered[t] = p.MayBeSigned(on, true)
+				may[t], first[t] = open && p.MayBeSigned(on, false), open && offered[t]
 			}
-			offered[t] = p.MayBeSigned(on, true)
-			may[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, false)
-			first[t] = p.Plan.Offered != pricelist.Closed && p.MayBeSigned(on, true)
+		case !open:
+			may, first, offered = never, never, always
+		case p.NewOnly:
+			may, first, offered = never, always, always
+		default:
+			may, first, offered = always, always, always
 		}
-		h.may, h.mayFirst, h.offered, h.once = append(h.may, may), append(h.mayFirst, first), append(h.offered, offered), append(h.once, p.ChargesOnce())
+		h.may, h.mayFirst, h.offered = append(h.may, may), append(h.mayFirst, first), append(h.offered, offered)
 	}
 	for i, p := range h.all {
 		c := &h.contracts[h.of[i]]
 		h.quick = append(h.quick, quick{p.Rank, h.offset[i], h.deep[i], c.at, c.lasts, p.Period == 1, int64(min(1, len(p.Questions))), h.may[i]})
 	}
 	h.cells = make([][]cell, len(h.all))
-	for i := range h.cells {
-		h.cells[i] = make([]cell, len(h.rows))
-	}
 	h.entered = make([]value, h.depth)
 	return h, nil
 }
@@ -154,9 +159,9 @@ func (h *choosing) bounded() error {
 		for _, i := range kind {
 			ages += h.deep[i] + 1
 		}
-		steps += len(h.Readings) * min(len(h.Readings), h.length(kind[0], 0)) * ages * len(kind)
+		steps += len(h.rows) * min(len(h.rows), h.length(kind[0], 0)) * ages * len(kind)
 	}
-	if steps > mostSteps || h.depth*len(h.Readings) > mostStates {
+	if steps > mostSteps || h.depth*len(h.rows) > mostStates {
 		return fmt.Errorf("%s: %w", h.Edition.Platform.Name, ErrTooMany)
 	}
 	return nil
@@ -211,21 +216,37 @@ func (c *Candidate) takes(p *pricelist.Plan, term pricelist.Term) bool {
 	return long(term) == best
 }
 
-// readings turns the readings into rows, and finds where stocks fell.
-func (h *choosing) readings() {
-	h.rows, h.levelled = make([][]int64, len(h.Readings)), make([]int, len(h.Readings))
-	for i := range h.Edition.Meters {
-		h.stock = append(h.stock, h.Edition.Meters[i].Kind == usage.Stock)
+// rows are the readings in the order of the meters.
+func (c *Candidate) rows() [][]int64 {
+	if c.Rows != nil {
+		return c.Rows
 	}
-	for t, r := range h.Readings {
-		h.rows[t] = tariff.Row(h.Edition, r)
+	rows := make([][]int64, len(c.Readings))
+	for t, r := range c.Readings {
+		rows[t] = tariff.Row(c.Edition, r)
+	}
+	return rows
+}
+
+// fallen finds where stocks fell.
+func (h *choosing) fallen() {
+	h.levelled, h.stock = make([]int, len(h.rows)), make([]bool, len(h.Edition.Meters))
+	for m := range h.Edition.Meters {
+		h.stock[m] = h.Edition.Meters[m].Kind == usage.Stock
+	}
+	most := make([]int64, len(h.stock))
+	for t, row := range h.rows {
 		h.levelled[t] = -1
-		for before := t - 1; before >= 0 && h.levelled[t] < 0; before-- {
-			for m, is := range h.stock {
-				if is && h.rows[before][m] > h.rows[t][m] {
-					h.levelled[t] = before
-				}
+		for m, is := range h.stock {
+			if !is || row[m] >= most[m] {
+				most[m] = max(most[m], row[m])
+				continue
 			}
+			before := t - 1
+			for h.rows[before][m] <= row[m] {
+				before--
+			}
+			h.levelled[t] = max(h.levelled[t], before)
 		}
 	}
 }
@@ -251,7 +272,7 @@ func (h *choosing) length(program, start int) int {
 	if p := h.all[program]; !p.ForLife() {
 		return max(1, p.Term.Months)
 	}
-	return len(h.Readings) - start
+	return len(h.rows) - start
 }
 
 // levels works out what is billed in each month of a term.
@@ -306,6 +327,6 @@ func cumulative(bill int64, k, n int) int64 {
 
 // left is what months k and later inside the horizon take of a bill.
 func (h *choosing) left(bill int64, start, k, n int) int64 {
-	inside := min(n, len(h.Readings)-start)
+	inside := min(n, len(h.rows)-start)
 	return cumulative(bill, inside, n) - cumulative(bill, k, n)
 }

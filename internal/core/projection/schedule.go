@@ -11,13 +11,11 @@ import (
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/tariff"
-	"ninecoins/internal/core/usage"
 )
 
 // Month is one month of a schedule. All amounts are in the study's currency.
 type Month struct {
 	Program   *tariff.Program // what is taken; nil where nothing serves
-	Readings  quote.Readings  // of the month
 	Serves    bool
 	TermStart int          // month in which the term began
 	Start     int          // month in which the billing period began
@@ -27,14 +25,19 @@ type Month struct {
 	Lost      money.Amount // paid ahead, and lost in this month by leaving or moving
 	Once      money.Amount // charged at signing, if that is in this month
 
-	cost   tariff.Cost
-	billed []int64 // readings that are billed: inside a term, stocks stay at their highest
-	since  int     // months from signing to the bill
-	into   int     // months from the bill to this one
-	over   int     // months that what is paid for life is spread over
-	signed bool
-	before *pricelist.Plan // left for this one in this month
+	cost    tariff.Cost
+	edition *pricelist.Edition
+	row     []int64 // readings of the month
+	billed  []int64 // readings that are billed: inside a term, stocks stay at their highest
+	since   int     // months from signing to the bill
+	into    int     // months from the bill to this one
+	over    int     // months that what is paid for life is spread over
+	signed  bool
+	before  *pricelist.Plan // left for this one in this month
 }
+
+// Readings are what the meters show in the month.
+func (m *Month) Readings() quote.Readings { return tariff.Readings(m.edition, m.row) }
 
 // Plan is the plan of a month that is served.
 func (m *Month) Plan() *pricelist.Plan { return m.Program.Plan }
@@ -128,7 +131,7 @@ func (h *choosing) book(way []stay) (Schedule, error) {
 	var owed int64 // of the running bill, for this month and later ones inside the horizon
 	for t, now := range way {
 		m := &s.Months[t]
-		m.Readings = h.Readings[t]
+		m.edition, m.row = h.Edition, h.rows[t]
 		var accrued, cash, lost int64
 		if now.program == nil || now.start == t {
 			lost, owed = owed, 0 // of a term that was left before its end
@@ -231,7 +234,7 @@ func (s *Schedule) unserved(h *choosing, t int) error {
 				term = t
 			}
 		}
-		r, err := tariff.Quote(h.Edition, plan, term, d, max(1, t), 0, h.Readings[t])
+		r, err := tariff.Quote(h.Edition, plan, term, d, max(1, t), 0, h.rows[t])
 		if err != nil {
 			return err
 		}
@@ -276,9 +279,9 @@ func (s *Schedule) paysOff(c Candidate) error {
 // than any offer lasts.
 const LongSince = 1_000
 
-// Preview quotes every plan on every term, at the readings of one month and as if
-// signed then.
-func Preview(c Candidate, readings quote.Readings) ([]quote.Receipt, error) {
+// Preview quotes every plan on every term, at the readings of one month, from 0, and
+// as if signed then.
+func Preview(c Candidate, month int) ([]quote.Receipt, error) {
 	if c.Programs == nil {
 		if err := c.Compile(); err != nil {
 			return nil, err
@@ -288,33 +291,19 @@ func Preview(c Candidate, readings quote.Readings) ([]quote.Receipt, error) {
 	if c.Customer.Here {
 		since = LongSince
 	}
+	rows := c.rows()
 	var receipts []quote.Receipt
 	for i := 0; i < len(c.Programs); {
 		same := i + 1
 		for same < len(c.Programs) && c.Programs[same].Plan == c.Programs[i].Plan && c.Programs[same].Term == c.Programs[i].Term {
 			same++
 		}
-		r := tariff.Best(c.Programs[i:same], c.Customer, since, 0, tariff.Row(c.Edition, readings))
+		r := tariff.Best(c.Programs[i:same], c.Customer, since, 0, rows[month])
 		if r.Term.Months == pricelist.Lifetime {
-			r.Over = len(c.Readings)
+			r.Over = len(rows)
 		}
 		receipts = append(receipts, r)
 		i = same
 	}
 	return receipts, nil
-}
-
-// Usage returns the readings of an edition's meters for each month of a study.
-func Usage(e *pricelist.Edition, m *usage.Model, n int) ([]quote.Readings, error) {
-	all := make([]quote.Readings, n)
-	for t := range all {
-		values, err := m.At(t)
-		if err != nil {
-			return nil, err
-		}
-		if all[t], err = quote.Read(e, values); err != nil {
-			return nil, fmt.Errorf("month %d: %w", t+1, err)
-		}
-	}
-	return all, nil
 }

@@ -3,7 +3,6 @@ package study
 import (
 	"errors"
 	"fmt"
-	"math"
 	"slices"
 	"strings"
 	"time"
@@ -15,6 +14,7 @@ import (
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
 )
 
@@ -79,15 +79,17 @@ func (o *Outcome) usage() {
 			}
 		}
 	}
-	for fault, is := atFault(o.months()); is; fault, is = atFault(o.months()) {
+	for {
+		var err error
+		o.Values, err = o.Model.Columns(o.Study.Horizon)
+		fault, is := atFault(err)
+		if !is {
+			break
+		}
 		o.Model = o.Model.Without(fault.Driver)
 	}
 	o.Broken = o.Model.Fed(broken...)
-	for _, values := range o.Values {
-		for _, key := range o.Broken {
-			values[key] = math.NaN()
-		}
-	}
+	o.Values = o.Values.Without(o.Broken...)
 	for _, key := range o.Model.Assumed() {
 		for _, option := range o.Study.Options {
 			if option.counts(key) && !slices.Contains(o.Unset, key) && !slices.Contains(o.Broken, key) {
@@ -95,16 +97,6 @@ func (o *Outcome) usage() {
 			}
 		}
 	}
-}
-
-func (o *Outcome) months() (err error) {
-	o.Values = make([]usage.Values, o.Study.Horizon)
-	for t := range o.Values {
-		if o.Values[t], err = o.Model.At(t); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // counts reports whether a meter of the option's list looks at a driver.
@@ -122,12 +114,9 @@ func (o *Outcome) result(option Option) (Result, error) {
 			return r, fmt.Errorf("its prices count %s, which is at fault", o.driverName(key))
 		}
 	}
-	readings := make([]quote.Readings, s.Horizon)
-	for t := range readings {
-		var err error
-		if readings[t], err = quote.Read(option.Edition, o.Values[t]); err != nil {
-			return r, fmt.Errorf("in %s: %w", s.Month(t), err)
-		}
+	rows, err := tariff.Read(option.Edition, o.Values)
+	if at := (*usage.RowError)(nil); errors.As(err, &at) {
+		return r, fmt.Errorf("in %s: %w", s.Month(at.Row), at.Err)
 	}
 	var musts []string
 	for _, cell := range r.Coverage {
@@ -136,17 +125,16 @@ func (o *Outcome) result(option Option) (Result, error) {
 			musts = append(musts, cell.Need.Feature)
 		}
 	}
-	c := projection.Candidate{Edition: option.Edition, Readings: readings, Musts: musts, Policy: s.Pay,
+	c := projection.Candidate{Edition: option.Edition, Rows: rows, Musts: musts, Policy: s.Pay,
 		Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
 		Basis:    quote.Basis{Currency: s.Currency, Rates: s.Rates}}
-	err := c.Compile()
-	if err != nil {
+	if err := c.Compile(); err != nil {
 		return r, err
 	}
 	if r.Schedule, err = projection.Project(c); err != nil {
 		return r, err
 	}
-	if r.Prices, err = projection.Preview(c, readings[0]); err != nil {
+	if r.Prices, err = projection.Preview(c, 0); err != nil {
 		return r, err
 	}
 	if r.Schedule.Months[0].Serves {
@@ -177,7 +165,7 @@ func (r *Result) force(c projection.Candidate) error {
 		return nil
 	}
 	all := c.Musts
-	c.Readings, c.Programs = c.Readings[:1], nil
+	c.Rows, c.Programs = c.Rows[:1], nil
 	for i, cell := range r.Coverage {
 		if cell.Need.Level != coverage.Must || cell.Plan == nil || !r.lacksBelow(cell.Need.Feature) {
 			continue

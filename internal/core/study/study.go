@@ -75,7 +75,7 @@ type Option struct {
 type Outcome struct {
 	Study   *Study
 	Model   *usage.Model
-	Values  []usage.Values // of every driver, by month
+	Values  usage.Columns // of every driver, a row a month
 	Results []Result
 	Order   []int
 	Leads   []Lead // who costs least, month by month

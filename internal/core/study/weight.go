@@ -10,16 +10,14 @@ const (
 	monthBytes   = 1_400 // of one option
 	receiptBytes = 1_500
 	cellBytes    = 200
-	valueBytes   = 60
+	valueBytes   = 8
 )
 
 // Weight returns about how much memory the outcome takes, in bytes, with its
 // study and the price lists that it holds on to.
 func (o *Outcome) Weight() int64 {
 	n, seen := int64(outcomeBytes), map[*pricelist.Edition]bool{}
-	for _, month := range o.Values {
-		n += int64(valueBytes * len(month))
-	}
+	n += int64(valueBytes * o.Values.Rows() * len(o.Model.Drivers()))
 	for i := range o.Results {
 		r := &o.Results[i]
 		n += resultBytes + int64(monthBytes*o.Study.Horizon+receiptBytes*len(r.Prices)+cellBytes*len(r.Coverage))

@@ -1,6 +1,8 @@
 package tariff
 
 import (
+	"errors"
+	"fmt"
 	"math"
 	"time"
 
@@ -207,6 +209,57 @@ func (p *Program) offers(l *quote.Line, from *ref, since int) {
 	}
 }
 
+// Read works out every meter of an edition from the drivers' values: rows of
+// readings in the order of the meters, rounded up to whole units unless the meter
+// counts fractions. The first row at fault is a [*usage.RowError] that names the
+// meter and wraps a [*usage.FormulaError] or [usage.ErrRange].
+func Read(e *pricelist.Edition, of usage.Columns) ([][]int64, error) {
+	n, first := len(e.Meters), usage.RowError{Row: of.Rows()}
+	rows, room := make([][]int64, of.Rows()), make([]int64, of.Rows()*n)
+	for i := range rows {
+		rows[i] = room[i*n : (i+1)*n : (i+1)*n]
+	}
+	for at := range e.Meters {
+		m := &e.Meters[at]
+		fault := func(row int, err error) {
+			if row < first.Row {
+				first = usage.RowError{Row: row, Err: fmt.Errorf("%s: meter %q: %w", e.Platform.Name, m.Key, err)}
+			}
+		}
+		values, err := m.Counts.Over(of)
+		if one := (*usage.RowError)(nil); errors.As(err, &one) {
+			fault(one.Row, one.Err)
+			values = values[:one.Row]
+		}
+		grain := Grain(m)
+		for row, v := range values {
+			q, err := usage.FromFloat(v)
+			if err != nil {
+				fault(row, err)
+				break
+			}
+			if !m.Fractions {
+				q = q.Ceil()
+			}
+			rows[row][at] = int64(q) / grain
+		}
+	}
+	if first.Err != nil {
+		return nil, &first
+	}
+	return rows, nil
+}
+
+// Readings are a row of readings by name.
+func Readings(e *pricelist.Edition, row []int64) quote.Readings {
+	named := make(quote.Readings, len(row))
+	for i := range e.Meters {
+		m := &e.Meters[i]
+		named[m.Key] = usage.Quantity(row[i] * Grain(m))
+	}
+	return named
+}
+
 // Row turns readings into whole numbers in the order of an edition's meters.
 func Row(e *pricelist.Edition, readings quote.Readings) []int64 {
 	row := make([]int64, len(e.Meters))
@@ -226,12 +279,12 @@ func (p *Program) MayBeSigned(on time.Time, first bool) bool {
 // Quote explains a plan on a term for somebody who signed since months before the
 // bill began, with the offers that leave least to pay then. Errors are those of
 // [Compile].
-func Quote(e *pricelist.Edition, plan *pricelist.Plan, term pricelist.Term, d Deal, since, into int, readings quote.Readings) (quote.Receipt, error) {
+func Quote(e *pricelist.Edition, plan *pricelist.Plan, term pricelist.Term, d Deal, since, into int, row []int64) (quote.Receipt, error) {
 	all, err := Compile(e, plan, term, d)
 	if err != nil {
 		return quote.Receipt{}, err
 	}
-	return Best(all, d.Customer, since, into, Row(e, readings)), nil
+	return Best(all, d.Customer, since, into, row), nil
 }
 
 // Best explains the program of a plan on a term, of all that [Compile] makes, with

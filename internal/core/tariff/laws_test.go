@@ -119,7 +119,7 @@ func TestWhatYouHostYourselfIsPricedLikeAnyOther(t *testing.T) {
 	readings, err := quote.Read(e, values)
 	require.NoError(t, err)
 	d := tariff.Deal{Basis: quote.Basis{Currency: eur, Rates: map[string]quote.Rate{"GBP": {Rate: amount("1.25")}}}}
-	r, err := tariff.Quote(e, &e.Plans[0], e.Plans[0].Terms[0], d, 0, 0, readings)
+	r, err := tariff.Quote(e, &e.Plans[0], e.Plans[0].Terms[0], d, 0, 0, tariff.Row(e, readings))
 	require.NoError(t, err)
 	assert.Equal(t, "120", r.Settled.String(), "50 of a server of 40 in pounds, and 70 of two hours in the study's money")
 	assert.Equal(t, "350", r.AtSigning.String(), "ten hours, in the study's money")

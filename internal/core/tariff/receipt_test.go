@@ -61,7 +61,7 @@ func ask(e *pricelist.Edition, term int, contacts, sends int64) question {
 }
 
 func of(a question) (quote.Receipt, error) {
-	return tariff.Quote(a.edition, &a.edition.Plans[0], a.term, a.deal, a.since, a.into, a.readings)
+	return tariff.Quote(a.edition, &a.edition.Plans[0], a.term, a.deal, a.since, a.into, tariff.Row(a.edition, a.readings))
 }
 
 func stairs() pricelist.Charge {

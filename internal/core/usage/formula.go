@@ -38,8 +38,9 @@ func (e *FormulaError) Error() string {
 
 const longestFormula = 500
 
-// term yields the value of a part of a formula, or the fault met on the way.
-type term func(map[string]float64) (float64, *FormulaError)
+// term yields the values of a part of a formula, row by row; faults are noted in the
+// frame. What it yields is not to be written to.
+type term func(in *frame) []float64
 
 // ParseFormula reads a formula: only the signs of arithmetic, plain decimal
 // numbers and names, and nothing that can never be worked out. A fault is a
@@ -90,20 +91,6 @@ func (f Formula) String() string { return f.text }
 // Names returns the names that the formula refers to, sorted.
 func (f Formula) Names() []string { return f.names }
 
-// Value works the formula out. A name that is missing, a division by zero and
-// a result that is no finite number are each a [*FormulaError].
-func (f Formula) Value(values map[string]float64) (float64, error) {
-	v, fault := f.value(values)
-	if fault == nil && (math.IsNaN(v) || math.IsInf(v, 0)) {
-		fault = &FormulaError{Reason: "the result is too large to hold"}
-	}
-	if fault != nil {
-		fault.Formula = f.text
-		return 0, fault
-	}
-	return v, nil
-}
-
 type formulaReader struct {
 	text  string
 	names []string
@@ -126,12 +113,12 @@ func (r *formulaReader) read(n ast.Node) term {
 	case *ast.IdentifierNode:
 		r.names = append(r.names, n.Value)
 		column := n.Location().From + 1
-		return func(values map[string]float64) (float64, *FormulaError) {
-			v, ok := values[n.Value]
-			if !ok {
-				return 0, &FormulaError{Column: column, Reason: fmt.Sprintf("there is no driver %q", n.Value)}
+		return func(in *frame) []float64 {
+			if at, ok := in.at[n.Value]; ok {
+				return in.all[at]
 			}
-			return v, nil
+			in.refuse(0, column, "there is no driver %q", n.Value)
+			return make([]float64, in.rows)
 		}
 	case *ast.UnaryNode:
 		inner := r.read(n.Node)
@@ -139,9 +126,12 @@ func (r *formulaReader) read(n ast.Node) term {
 		case "+":
 			return inner
 		case "-":
-			return func(values map[string]float64) (float64, *FormulaError) {
-				v, fault := inner(values)
-				return -v, fault
+			return func(in *frame) []float64 {
+				out := in.take()
+				for row, v := range inner(in) {
+					out[row] = -v
+				}
+				return out
 			}
 		}
 		return r.refuse(n, "%q is not arithmetic", n.Operator)
@@ -156,7 +146,13 @@ func (r *formulaReader) read(n ast.Node) term {
 }
 
 func constant(v float64) term {
-	return func(map[string]float64) (float64, *FormulaError) { return v, nil }
+	return func(in *frame) []float64 {
+		out := in.take()
+		for row := range out {
+			out[row] = v
+		}
+		return out
+	}
 }
 
 func (r *formulaReader) binary(n *ast.BinaryNode) term {
@@ -175,19 +171,15 @@ func (r *formulaReader) binary(n *ast.BinaryNode) term {
 		return r.refuse(n, "%q is not one of + - * /", n.Operator)
 	}
 	column := n.Location().From + 1
-	return func(values map[string]float64) (float64, *FormulaError) {
-		a, fault := left(values)
-		if fault != nil {
-			return 0, fault
+	return func(in *frame) []float64 {
+		out, a, b := in.take(), left(in), right(in)
+		for row := range out {
+			if b[row] == 0 && n.Operator == "/" {
+				in.refuse(row, column, "divides by zero")
+			}
+			out[row] = apply(a[row], b[row])
 		}
-		b, fault := right(values)
-		if fault != nil {
-			return 0, fault
-		}
-		if b == 0 && n.Operator == "/" {
-			return 0, &FormulaError{Column: column, Reason: "divides by zero"}
-		}
-		return apply(a, b), nil
+		return out
 	}
 }
 
@@ -217,19 +209,19 @@ func (r *formulaReader) call(n *ast.BuiltinNode) term {
 	for _, a := range n.Arguments {
 		parts = append(parts, r.read(a))
 	}
-	return func(values map[string]float64) (float64, *FormulaError) {
-		v, fault := parts[0](values)
-		if fault == nil && known.of != nil {
-			return known.of(v), nil
+	return func(in *frame) []float64 {
+		out, first := in.take(), parts[0](in)
+		if copy(out, first); known.of != nil {
+			for row, v := range first {
+				out[row] = known.of(v)
+			}
 		}
 		for _, part := range parts[1:] {
-			next, missing := part(values)
-			if missing != nil {
-				return 0, missing
+			for row, v := range part(in) {
+				out[row] = known.fold(out[row], v)
 			}
-			v = known.fold(v, next)
 		}
-		return v, fault
+		return out
 	}
 }
 

@@ -15,6 +15,7 @@ type Model struct {
 	paths   map[string]Path
 	derived []derived // in an order in which each needs only earlier ones
 	assumed []string
+	at      map[string]int // where a driver stands
 }
 
 type derived struct {
@@ -55,8 +56,10 @@ func NewModel(own []Driver, paths map[string]Path) (*Model, error) {
 		return Yields(d.Key) && slices.ContainsFunc(own, func(o Driver) bool { return o.Key == d.Key })
 	})
 	m := &Model{drivers: append(standard, own...), paths: paths}
-	byKey := map[string]Driver{}
-	for _, d := range m.drivers {
+	byKey := make(map[string]Driver, len(m.drivers))
+	m.at = make(map[string]int, len(m.drivers))
+	for i, d := range m.drivers {
+		m.at[d.Key] = i
 		if _, twice := byKey[d.Key]; twice {
 			return nil, &DriverError{d.Key, 0, errors.New("is told twice")}
 		}
@@ -179,36 +182,86 @@ func (m *Model) Path(key string) (Path, bool) {
 	return p, ok
 }
 
-// At returns every driver's value in month t, from 0, or the fault of a
-// formula, with the month it arises in.
-func (m *Model) At(t int) (Values, error) { return m.With(t, nil) }
+// Columns returns every driver's value in each of the first months, or the fault of
+// a driver with the month in which it arises, a [*DriverError].
+func (m *Model) Columns(months int) (Columns, error) {
+	return m.work(months, func(row int) int { return row }, nil)
+}
 
-// With is At with other values for some of the drivers that are set, by key. Keys
-// of derived drivers are passed over.
-func (m *Model) With(t int, set Values) (Values, error) {
-	values := make(Values, len(m.drivers))
-	for _, d := range m.drivers {
-		values[d.Key] = 0
-	}
-	for key, p := range m.paths {
-		v := p.At(t)
-		if v > Most.Float() {
-			return nil, &DriverError{key, t + 1, fmt.Errorf("passes %s: %w", Most.Format(), ErrRange)}
+// Usages returns every driver's value in month t, from 0, at usages that set some
+// of the drivers by key, as many as each of these has values. Keys of derived
+// drivers are passed over. The fault of the first usage that has one is a
+// [*RowError] of a [*DriverError].
+func (m *Model) Usages(t, rows int, set map[string][]float64) (Columns, error) {
+	return m.work(rows, func(int) int { return t }, set)
+}
+
+func (m *Model) work(rows int, month func(row int) int, set map[string][]float64) (Columns, error) {
+	c := Columns{rows, m.at, make([][]float64, len(m.drivers))}
+	room := make([]float64, rows*(len(m.paths)+1))
+	take := func() (some []float64) { some, room = room[:rows:rows], room[rows:]; return some }
+	none := take()
+	first := RowError{Row: rows}
+	fault := func(row int, driver string, err error) {
+		if row < first.Row {
+			first = RowError{row, &DriverError{driver, month(row) + 1, err}}
 		}
-		values[key] = v
 	}
-	for key, v := range set {
-		values[key] = v
+	for i, d := range m.drivers {
+		p, is := m.paths[d.Key]
+		given, too := set[d.Key]
+		switch {
+		case d.Derived():
+			c.all[i] = none // until it is worked out
+		case too:
+			c.all[i] = given
+		case is:
+			c.all[i] = take()
+			for row := range c.all[i] {
+				c.all[i][row] = p.At(month(row))
+			}
+			for row, v := range c.all[i] {
+				if v > Most.Float() {
+					fault(row, d.Key, fmt.Errorf("passes %s: %w", Most.Format(), ErrRange))
+					break
+				}
+			}
+		default:
+			c.all[i] = none
+		}
 	}
 	for _, d := range m.derived {
-		v, err := d.formula.Value(values)
-		if err != nil {
-			return nil, &DriverError{d.key, t + 1, err}
+		values, err := d.formula.Over(c)
+		if at := (*RowError)(nil); errors.As(err, &at) {
+			fault(at.Row, d.key, at.Err)
 		}
-		if v < 0 || v > Most.Float() {
-			return nil, &DriverError{d.key, t + 1, fmt.Errorf("is %.0f, which is %w", v, ErrRange)}
+		c.all[m.at[d.key]] = values // which hold before the row at fault
+		for row, v := range values {
+			if v < 0 || v > Most.Float() {
+				fault(row, d.key, fmt.Errorf("is %.0f, which is %w", v, ErrRange))
+				break
+			}
 		}
-		values[d.key] = v
+	}
+	switch {
+	case first.Err == nil:
+		return c, nil
+	case set == nil:
+		return c, first.Err
+	}
+	return c, &first
+}
+
+// At returns every driver's value in month t, from 0, or the fault of a
+// formula, with the month it arises in.
+func (m *Model) At(t int) (Values, error) {
+	c, err := m.Usages(t, 1, map[string][]float64{})
+	if at := (*RowError)(nil); errors.As(err, &at) {
+		return nil, at.Err
+	}
+	values := make(Values, len(m.drivers))
+	for _, d := range m.drivers {
+		values[d.Key] = c.Of(d.Key)[0]
 	}
 	return values, nil
 }
