@@ -280,10 +280,25 @@ func TestCoinsFillByTheirRules(t *testing.T) {
 	assert.Zero(t, compute(t, s).Coins[3].Fill, "a year on, every list is stale")
 }
 
+// BenchmarkCompute works the demo out, and the same lists as 12 options over 120
+// months, paid in each way.
 func BenchmarkCompute(b *testing.B) {
 	s := load(b)
-	b.ReportAllocs()
-	for b.Loop() {
-		study.Compute(s)
+	large := *s
+	large.Horizon, large.Options = study.MostMonths, nil
+	for i := range study.MostOptions {
+		o := s.Options[i%len(s.Options)]
+		o.Key, o.Face, o.Now = fmt.Sprint(o.Key, i), i+1, false
+		large.Options = append(large.Options, o)
+	}
+	mix := large
+	mix.Pay = projection.Mix
+	for name, s := range map[string]*study.Study{"demo": s, "12x120": &large, "12x120-mix": &mix} {
+		b.Run(name, func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				study.Compute(s)
+			}
+		})
 	}
 }

@@ -136,11 +136,12 @@ func (r *request) priceOption(res *study.Result, head optionHead) priceOption {
 		notes = append(notes, fmt.Sprintf("from %s at %s", e.Currency.Code(), rate.Rate))
 	}
 	p.Converted = strings.Join(notes, ", ")
+	prices := res.Prices()
 	for i := range e.Plans {
 		plan := &e.Plans[i]
 		rung := priceRung{Name: plan.Name, Taken: res.Today != nil && res.Today.Plan == plan}
-		for j := range res.Prices {
-			q := &res.Prices[j]
+		for j := range prices {
+			q := &prices[j]
 			if q.Plan != plan {
 				continue
 			}

@@ -49,8 +49,9 @@ func buildReceipt(r *request) (any, error) {
 	}
 	if plan := r.c.Query("plan"); plan != "" {
 		b.Back = "prices"
-		for i := range res.Prices {
-			if q := &res.Prices[i]; q.Plan.Key == plan && q.Term.Key == r.c.Query("term") {
+		prices := res.Prices()
+		for i := range prices {
+			if q := &prices[i]; q.Plan.Key == plan && q.Term.Key == r.c.Query("term") {
 				b.fill(q, s.Start)
 				return b, nil
 			}

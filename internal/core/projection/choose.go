@@ -144,9 +144,12 @@ func (h *choosing) choose() []stay {
 	}
 	n := len(h.rows)
 	h.free, h.taken = make([][]value, n+1), make([][]int, n)
-	h.free[n] = make([]value, h.states)
+	values, takens := make([]value, (n+1)*h.states), make([]int, n*h.states)
+	for t := range h.free {
+		h.free[t] = values[t*h.states:][:h.states]
+	}
 	for t := n - 1; t >= 0; t-- {
-		h.free[t], h.taken[t] = make([]value, h.states), make([]int, h.states)
+		h.taken[t] = takens[t*h.states:][:h.states]
 		for _, kind := range h.kinds {
 			h.fill(kind, t)
 			for _, i := range kind {

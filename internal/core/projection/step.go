@@ -61,6 +61,8 @@ func (h *choosing) explain(s *Schedule) error {
 			step.Causes = []Cause{h.whyMoved(before, after, t)}
 		case step.Delta == 0:
 			continue
+		case alike(before, after):
+			step.Causes = renewed(after, t)
 		default:
 			if receipt == nil {
 				r := before.Receipt()
@@ -69,8 +71,8 @@ func (h *choosing) explain(s *Schedule) error {
 			r := after.Receipt()
 			last = &r
 			step.Causes = within(receipt, last)
-			if len(step.Causes) == 0 && after.TermStart == t && after.Program.Term.Months > 1 {
-				step.Causes = []Cause{{Renewed, fmt.Sprintf("the %d-month term renews", after.Program.Term.Months)}}
+			if len(step.Causes) == 0 {
+				step.Causes = renewed(after, t)
 			}
 		}
 		if after.Lost > 0 {
@@ -81,6 +83,26 @@ func (h *choosing) explain(s *Schedule) error {
 		}
 	}
 	return nil
+}
+
+// alike reports whether the receipts of two months differ in quantities and amounts
+// alone.
+func alike(before, after *Month) bool {
+	if before.Program != after.Program || before.Once != after.Once {
+		return false
+	}
+	var room [2][32]int64
+	a := before.Program.Marks(before.cost, before.since, before.into, before.billed, room[0][:0])
+	b := after.Program.Marks(after.cost, after.since, after.into, after.billed, room[1][:0])
+	return slices.Equal(a, b)
+}
+
+// renewed is the cause of a step where a term begins anew.
+func renewed(m *Month, t int) []Cause {
+	if m.TermStart != t || m.Program.Term.Months <= 1 {
+		return nil
+	}
+	return []Cause{{Renewed, fmt.Sprintf("the %d-month term renews", m.Program.Term.Months)}}
 }
 
 // whyMoved tells a plan that was outgrown from one that now costs less, by asking

@@ -128,13 +128,11 @@ func (o *Outcome) result(option Option) (Result, error) {
 	c := projection.Candidate{Edition: option.Edition, Rows: rows, Musts: musts, Policy: s.Pay,
 		Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
 		Basis:    quote.Basis{Currency: s.Currency, Rates: s.Rates}}
+	r.candidate = c
 	if err := c.Compile(); err != nil {
 		return r, err
 	}
 	if r.Schedule, err = projection.Project(c); err != nil {
-		return r, err
-	}
-	if r.Prices, err = projection.Preview(c, 0); err != nil {
 		return r, err
 	}
 	if r.Schedule.Months[0].Serves {
@@ -155,7 +153,7 @@ func (r *Result) cover(s *Study) {
 func (r *Result) unworkable(months int) {
 	r.AtFault = true
 	r.Schedule = projection.Schedule{Fails: 0, Months: make([]projection.Month, months)}
-	r.Prices, r.Today, r.Forced = nil, nil, nil
+	r.Today, r.Forced = nil, nil
 }
 
 // force finds the musts without which a lower plan would have been taken in
@@ -164,13 +162,14 @@ func (r *Result) force(c projection.Candidate) error {
 	if r.Today == nil {
 		return nil
 	}
-	all := c.Musts
-	c.Rows, c.Programs = c.Rows[:1], nil
+	all, programs := c.Musts, c.Programs
+	c.Rows = c.Rows[:1]
 	for i, cell := range r.Coverage {
 		if cell.Need.Level != coverage.Must || cell.Plan == nil || !r.lacksBelow(cell.Need.Feature) {
 			continue
 		}
 		c.Musts = slices.DeleteFunc(slices.Clone(all), func(f string) bool { return f == cell.Need.Feature })
+		c.Programs, _ = tariff.Without(cell.Need.Feature, programs)
 		without, err := projection.Project(c)
 		if err != nil {
 			return err

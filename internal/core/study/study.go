@@ -100,14 +100,28 @@ type Fault struct {
 type Result struct {
 	Option   Option
 	Schedule projection.Schedule
-	Prices   []quote.Receipt // every plan on every term, in the first month
-	Today    *quote.Receipt  // what is taken in the first month; nil when nothing serves
+	Today    *quote.Receipt // what is taken in the first month; nil when nothing serves
 	Coverage []coverage.Cell
 	Forced   []int // indices into Coverage: musts that force the plan taken in the first month
 	Standing fit.Standing
 	DaysOld  int
 	Stale    bool
 	AtFault  bool // it cannot be computed; the faults of the outcome say why
+
+	candidate projection.Candidate // what was projected
+}
+
+// Prices quotes every plan on every term in the first month; none where the option
+// cannot be computed. It is worked out each time that it is asked for.
+func (r *Result) Prices() []quote.Receipt {
+	if r.AtFault {
+		return nil
+	}
+	prices, err := projection.Preview(r.candidate, 0)
+	if err != nil {
+		panic(err) // it was compiled before
+	}
+	return prices
 }
 
 // In reports whether the option is in the running: no gate puts it out.

@@ -20,7 +20,7 @@ func (o *Outcome) Weight() int64 {
 	n += int64(valueBytes * o.Values.Rows() * len(o.Model.Drivers()))
 	for i := range o.Results {
 		r := &o.Results[i]
-		n += resultBytes + int64(monthBytes*o.Study.Horizon+receiptBytes*len(r.Prices)+cellBytes*len(r.Coverage))
+		n += resultBytes + int64(monthBytes*o.Study.Horizon+receiptBytes+cellBytes*len(r.Coverage))
 		if e := r.Option.Edition; e != nil && !seen[e] {
 			seen[e] = true
 			n += e.Weight()

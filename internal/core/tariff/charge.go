@@ -182,6 +182,9 @@ func (b *bend) until(last int64, base, rate frac) {
 func (c *Program) line(w *way, ch *pricelist.Charge) (exactLine, int64) {
 	m := c.meter(ch.Meter)
 	b := bend{exactLine{meter: m, scale: 1}}
+	if len(ch.Bands) > 0 {
+		b.stretches = make([]stretch, 0, len(ch.Bands)+1)
+	}
 	switch ch.Kind {
 	case pricelist.Flat:
 		return one(c.price(ch.Price)), -1

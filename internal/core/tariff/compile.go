@@ -116,6 +116,9 @@ func compileAll(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Dea
 // without those that are for first signers or until a day, and without fixed
 // prices, which may be worse than none.
 func offersOf(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, c quote.Customer) (sets [][]*pricelist.Offer) {
+	if !slices.ContainsFunc(e.Offers, func(o pricelist.Offer) bool { return slices.Contains(o.Plans, p.Key) }) {
+		return [][]*pricelist.Offer{nil}
+	}
 	const newOnly, dated, fixed = 1, 2, 4
 	add := func(set []*pricelist.Offer) {
 		if !slices.ContainsFunc(sets, func(o []*pricelist.Offer) bool { return slices.Equal(o, set) }) {
@@ -224,6 +227,23 @@ func (c *Program) access() {
 	}
 }
 
+// Without returns the programs as they are where a feature is no must; false where
+// add-ons bring it, so that they are to be compiled anew.
+func Without(must string, all []*Program) ([]*Program, bool) {
+	without := make([]*Program, len(all))
+	for i, p := range all {
+		if len(p.givers(must)) > 0 {
+			return nil, false
+		}
+		is := func(r quote.Reason) bool { return r.Feature == must }
+		one := *p
+		one.Barred = slices.DeleteFunc(slices.Clone(p.Barred), is)
+		one.Questions = slices.DeleteFunc(slices.Clone(p.Questions), is)
+		without[i] = &one
+	}
+	return without, true
+}
+
 // convert says how a total of the list becomes one of the study.
 func (c *Program) convert() {
 	c.conv = quote.Conversion{From: c.Edition.Currency, To: c.deal.Basis.Currency}
@@ -289,6 +309,9 @@ func (c *Program) way(to wayTo, covered []int, since int) (way, error) {
 	w.used.settle, w.used.most = w.bill.settle, w.bill.most
 	w.once.settle, w.once.most = w.bill.settle, w.bill.most
 	c.limits(&w)
+	if n := len(c.Plan.Charges); n > 1 {
+		w.bill.lines, w.bill.refs = make([]exactLine, 0, n), make([]ref, 0, n)
+	}
 	for i := range c.Plan.Charges {
 		ch := &c.Plan.Charges[i]
 		if !ch.Optional || slices.Contains(to.packs, ch) {

@@ -51,6 +51,15 @@ func startAt(start int64, times *multiple, q []int64) int64 {
 	return max(start, times.at(q))
 }
 
+// band is which stretch holds at a reading.
+func (l *exactLine) band(x int64) int {
+	i := 0
+	for i < len(l.stretches)-1 && x > l.stretches[i].end {
+		i++
+	}
+	return i
+}
+
 // at returns which stretch holds at some readings, and the exact amount there.
 func (l *exactLine) at(q []int64) (int, *big.Rat) {
 	x := int64(0)
@@ -60,10 +69,7 @@ func (l *exactLine) at(q []int64) (int, *big.Rat) {
 	case l.meter >= 0:
 		x = q[l.meter]
 	}
-	i := 0
-	for i < len(l.stretches)-1 && x > l.stretches[i].end {
-		i++
-	}
+	i := l.band(x)
 	s := &l.stretches[i]
 	amount := new(big.Rat).Mul(s.rate.rat(), new(big.Rat).SetInt64(x-s.from))
 	return i, amount.Add(amount, s.base.rat())

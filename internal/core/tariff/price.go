@@ -326,6 +326,27 @@ func (p *Program) Packs(c Cost, since, into int, q []int64) (all []int64) {
 	return all
 }
 
+// Marks appends what tells one receipt from another beside its numbers, where the
+// readings cost c: which add-ons and packs are taken, which months of it the offers
+// cover, which band each charge falls in and how many packs are begun. Receipts of
+// a program with the same marks differ in quantities and amounts alone.
+func (p *Program) Marks(c Cost, since, into int, q []int64, to []int64) []int64 {
+	last := len(p.since) - 1
+	now, used := p.since[min(since, last)], p.since[min(since+into, last)]
+	to = append(to, int64(c.Way), int64(now), int64(used))
+	for _, s := range [2]*sheet{&p.phases[now].ways[c.Way].bill, &p.phases[used].ways[c.Way].used} {
+		for i := range s.lines {
+			switch l := &s.lines[i]; {
+			case l.size > 0:
+				to = append(to, l.packs(q))
+			case l.meter >= 0:
+				to = append(to, int64(l.band(q[l.meter])))
+			}
+		}
+	}
+	return to
+}
+
 // ChargesOnce reports whether anything is charged at signing.
 func (p *Program) ChargesOnce() bool {
 	return slices.ContainsFunc(p.phases, func(f *phase) bool {
