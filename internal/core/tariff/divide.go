@@ -33,8 +33,11 @@ func reciprocal(d, most uint64) (divisor, bool) {
 }
 
 // round returns n/d, rounded half up.
-func (d *divisor) round(n uint64) int64 {
-	hi, _ := bits.Mul64(n+d.half, d.mul)
+func (d *divisor) round(n uint64) int64 { return d.down(n + d.half) }
+
+// down returns n/d, rounded down: half up, where half has been added before.
+func (d *divisor) down(n uint64) int64 {
+	hi, _ := bits.Mul64(n, d.mul)
 	return int64(hi >> (d.shift & 63))
 }
 

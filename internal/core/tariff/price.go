@@ -182,11 +182,11 @@ func (s *sheet) columns(q Columns, out []int64) bool {
 // The columns keep what they need in registers, so they read fields once.
 
 func (k *knee) column(x, out []int64) (room int64) {
-	at, safe, base, rate, div := k.at, k.safe, k.base+k.div.half, k.rate, k.div
+	at, safe, start, rate, div := k.at, k.safe, k.start, k.rate, k.div
 	out = out[:len(x)]
 	for j, x := range x {
 		room |= safe - x
-		hi, _ := bits.Mul64(base+rate*above(x, at), div.mul)
+		hi, _ := bits.Mul64(start+rate*above(x, at), div.mul)
 		out[j] += int64(hi >> (div.shift & 63))
 	}
 	return room
@@ -206,7 +206,7 @@ func (t *table) column(x, out []int64) (room int64) {
 	for j, x := range x {
 		room |= safe - x
 		b := &bands[l.find(x)]
-		hi, _ := bits.Mul64(b.base+div.half+b.rate*uint64(x-b.from), div.mul)
+		hi, _ := bits.Mul64(b.start+b.rate*uint64(x), div.mul)
 		out[j] += int64(hi >> (div.shift & 63))
 	}
 	return room

@@ -19,8 +19,8 @@ const mostMinor = math.MaxInt64 / 256
 // the unit, with units included or a least number of them.
 type knee struct {
 	line, meter int
-	at, safe    int64 // safe is the largest reading that 64 bits hold
-	base, rate  uint64
+	at, safe    int64  // safe is the largest reading that 64 bits hold
+	start, rate uint64 // of the numerator, with what rounds it half up
 	div         divisor
 }
 
@@ -34,10 +34,9 @@ type table struct {
 	bands []band
 }
 
-type band struct {
-	from       int64
-	base, rate uint64
-}
+// band is a straight line: its numerator at x is start + rate·x, modulo 2^64. What
+// rounds it half up is in start.
+type band struct{ start, rate uint64 }
 
 // stair is a table without a slope: its amounts are rounded beforehand.
 type stair struct {
@@ -146,7 +145,8 @@ func (s *sheet) add(at int, largest []int64) bool {
 	if l.size > 0 {
 		safe = math.MaxInt64 / 4
 	}
-	bands := make([]band, len(l.stretches))
+	type straight struct{ base, rate uint64 }
+	bands := make([]straight, len(l.stretches))
 	limit := int64(math.MaxInt64 / 4) // what numerators may come to
 	if hi, lo := bits.Mul64(d, mostMinor); hi == 0 && lo < math.MaxInt64 {
 		limit = min(limit, int64(lo))
@@ -162,7 +162,7 @@ func (s *sheet) add(at int, largest []int64) bool {
 			bands = bands[:i]
 			break
 		}
-		bands[i] = band{st.from, base, rate}
+		bands[i] = straight{base, rate}
 		if r := bands[i].rate; r > 0 {
 			if reach := (uint64(limit) - bands[i].base) / r; reach < uint64(min(st.end, safe)-min(st.from, safe)) {
 				safe = min(safe, st.from+int64(reach))
@@ -176,11 +176,11 @@ func (s *sheet) add(at int, largest []int64) bool {
 	switch {
 	case l.size > 0:
 		return s.addPack(at, bands[0].rate, by, safe)
-	case len(bands) == 2 && bands[0].rate == 0 && bands[1].from == l.stretches[0].end && bands[0].base == bands[1].base:
-		s.knees = append(s.knees, knee{at, l.meter, l.stretches[0].end, safe, bands[1].base, bands[1].rate, by})
-	case len(bands) == 1 && bands[0].from == 0:
-		s.knees = append(s.knees, knee{at, l.meter, 0, safe, bands[0].base, bands[0].rate, by})
-	case level(bands) && safe == largest[l.meter]:
+	case len(bands) == 2 && bands[0].rate == 0 && l.stretches[1].from == l.stretches[0].end && bands[0].base == bands[1].base:
+		s.knees = append(s.knees, knee{at, l.meter, l.stretches[0].end, safe, bands[1].base + by.half, bands[1].rate, by})
+	case len(bands) == 1 && l.stretches[0].from == 0:
+		s.knees = append(s.knees, knee{at, l.meter, 0, safe, bands[0].base + by.half, bands[0].rate, by})
+	case safe == largest[l.meter] && !slices.ContainsFunc(bands, func(b straight) bool { return b.rate != 0 }):
 		t := stair{line: at, meter: l.meter}
 		for i, b := range bands {
 			t.ends, t.amounts = append(t.ends, l.stretches[i].end), append(t.amounts, by.round(b.base))
@@ -189,20 +189,16 @@ func (s *sheet) add(at int, largest []int64) bool {
 		t.ladder = ladderOf(t.ends)
 		s.stair = append(s.stair, t)
 	default:
-		t := table{line: at, meter: l.meter, safe: safe, div: by, bands: bands}
-		for _, st := range l.stretches[:len(bands)] {
-			t.ends = append(t.ends, st.end)
+		t := table{line: at, meter: l.meter, safe: safe, div: by, bands: make([]band, len(bands))}
+		t.ends = make([]int64, len(bands))
+		for i, st := range l.stretches[:len(bands)] {
+			t.ends[i], t.bands[i] = st.end, band{bands[i].base + by.half - bands[i].rate*uint64(st.from), bands[i].rate}
 		}
 		t.ends[len(bands)-1] = math.MaxInt64
 		t.ladder = ladderOf(t.ends)
 		s.table = append(s.table, t)
 	}
 	return true
-}
-
-// level reports whether no band has a slope.
-func level(bands []band) bool {
-	return !slices.ContainsFunc(bands, func(b band) bool { return b.rate != 0 })
 }
 
 // addPack compiles a pack, whose line runs through nought.
@@ -221,7 +217,7 @@ func (s *sheet) addPack(at int, rate uint64, by divisor, most int64) bool {
 	return true
 }
 
-func (k *knee) amount(x int64) int64 { return k.div.round(k.base + k.rate*above(x, k.at)) }
+func (k *knee) amount(x int64) int64 { return k.div.down(k.start + k.rate*above(x, k.at)) }
 
 // above returns how far x lies above a reading, 0 below it. It has no branch:
 // which side usage is on cannot be foreseen.
@@ -259,7 +255,7 @@ func (l *ladder) find(x int64) int {
 	return at
 }
 
-func (b *band) amount(x int64, by *divisor) int64 { return by.round(b.base + b.rate*uint64(x-b.from)) }
+func (b *band) amount(x int64, by *divisor) int64 { return by.down(b.start + b.rate*uint64(x)) }
 
 // begun returns how many packs are begun.
 func (p *pack) begun(x, start int64) uint64 { return p.count.of(above(x*p.scale, start)) }
