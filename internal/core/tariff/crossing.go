@@ -84,17 +84,7 @@ const levelReadings = 100_000
 // what rounding may move them by, only the first of these are looked at one by
 // one.
 func Crossings(a, b *Along, low, high int64) (all []Crossing) {
-	order := func(x int64) Order {
-		p, ok := a.Price(x)
-		q, served := b.Price(x)
-		switch {
-		case ok && (!served || p < q):
-			return -1
-		case served && (!ok || q < p):
-			return 1
-		}
-		return 0
-	}
+	order := func(x int64) Order { return orderAt(x, a, b) }
 	now := order(low)
 	look := func(x int64) {
 		if o := order(x); o != now {
@@ -129,25 +119,49 @@ func unsure(a, b *Along, x, end int64) (from, to int64) {
 	q, down, more := b.straight(x)
 	apart, slope := p.Sub(p, q), up.Sub(up, down)
 	noise.Add(noise, more)
-	if slope.Sign() == 0 {
-		if new(big.Rat).Abs(apart).Cmp(noise) <= 0 {
-			return x + 1, end
-		}
+	first, last, ok := near(apart, slope, noise)
+	if !ok {
 		return x + 1, x
+	}
+	return min(end, addUp(x, max(1, first))), min(end, addUp(x, last))
+}
+
+// near returns how many steps on two prices that lie apart, by more with each step,
+// are within what rounding may move them by; false where they never are.
+func near(apart, slope, noise *big.Rat) (first, last int64, ok bool) {
+	if slope.Sign() == 0 {
+		return 0, math.MaxInt64, new(big.Rat).Abs(apart).Cmp(noise) <= 0
 	}
 	// |apart + slope·d| <= noise for d between these two.
-	first := new(big.Rat).Quo(new(big.Rat).Sub(new(big.Rat).Neg(noise), apart), slope)
-	last := new(big.Rat).Quo(new(big.Rat).Sub(noise, apart), slope)
-	if first.Cmp(last) > 0 {
-		first, last = last, first
+	from := new(big.Rat).Quo(new(big.Rat).Sub(new(big.Rat).Neg(noise), apart), slope)
+	to := new(big.Rat).Quo(new(big.Rat).Sub(noise, apart), slope)
+	if from.Cmp(to) > 0 {
+		from, to = to, from
 	}
-	if last.Sign() < 0 {
-		return x + 1, x
+	if to.Sign() < 0 {
+		return 0, 0, false
 	}
-	if first.Sign() > 0 {
-		from = narrowed(first).floor()
+	if from.Sign() > 0 {
+		first = narrowed(from).floor()
 	}
-	return min(end, x+max(1, from)), min(end, addUp(x, narrowed(last).floor()+1))
+	return first, addUp(narrowed(to).floor(), 1), true
+}
+
+// prices is what has a price along something.
+type prices interface{ Price(x int64) (int64, bool) }
+
+// orderAt tells which of two prices is lower, a plan that does not serve costing
+// more than any that does.
+func orderAt(x int64, a, b prices) Order {
+	p, ok := a.Price(x)
+	q, served := b.Price(x)
+	switch {
+	case ok && (!served || p < q):
+		return -1
+	case served && (!ok || q < p):
+		return 1
+	}
+	return 0
 }
 
 // addUp adds, held at the largest number.
