@@ -1,6 +1,7 @@
 package tariff_test
 
 import (
+	"cmp"
 	"math/rand/v2"
 	"testing"
 
@@ -24,12 +25,7 @@ func TestCrossingsAreWhereTheOrderOfRoundedPricesChanges(t *testing.T) {
 		high := other.Plans[0]
 		high.Key = "high"
 		if n%2 == 0 { // two that run close to each other and cross, to and fro by cents
-			dear, off := money.Amount(20_000+r.Int64N(40_000)), money.Amount(r.Int64N(300))
-			unit := func(price money.Amount) pricelist.Charge {
-				return pricelist.Charge{Key: "u", Kind: pricelist.Unit, Meter: e.Meters[0].Key, Each: 7, Price: pricelist.Price{Usual: price}}
-			}
-			e.Plans[0].Charges, e.Plans[0].Limits = []pricelist.Charge{unit(dear)}, nil
-			high.Charges, high.Limits = []pricelist.Charge{unit(dear - off), {Key: "f", Kind: pricelist.Flat, Price: pricelist.Price{Usual: off * money.Amount(r.Int64N(600))}}}, nil
+			r.near(e, &e.Plans[0], &high)
 		}
 		e.Plans = append(e.Plans, high)
 		meter := r.IntN(2) * (n % 2)
@@ -49,25 +45,41 @@ func TestCrossingsAreWhereTheOrderOfRoundedPricesChanges(t *testing.T) {
 		}
 		from := r.Int64N(3_000)
 		const span = 1_500
-		order := func(x int64) tariff.Order {
-			p, ok := along[0].Price(x)
-			q, served := along[1].Price(x)
-			switch {
-			case ok && (!served || p < q):
-				return -1
-			case served && (!ok || q < p):
-				return 1
-			}
-			return 0
-		}
-		var want []tariff.Crossing
-		for x := from + 1; x <= from+span; x++ {
-			if before, after := order(x-1), order(x); before != after {
-				want = append(want, tariff.Crossing{At: x, Before: before, After: after})
-			}
-		}
+		want := walked(along[0], along[1], from, span)
 		require.Equal(t, want, tariff.Crossings(along[0], along[1], from, from+span), "case %d", n)
 		found += len(want)
 	}
 	assert.Greater(t, found, 300)
+}
+
+// near makes two plans cost almost the same, by the unit, so that their prices cross
+// to and fro by cents.
+func (r random) near(e *pricelist.Edition, low, high *pricelist.Plan) {
+	dear, off := money.Amount(20_000+r.Int64N(40_000)), money.Amount(r.Int64N(300))
+	unit := func(price money.Amount) pricelist.Charge {
+		return pricelist.Charge{Key: "u", Kind: pricelist.Unit, Meter: e.Meters[0].Key, Each: 7, Price: pricelist.Price{Usual: price}}
+	}
+	low.Charges, low.Limits = []pricelist.Charge{unit(dear)}, nil
+	high.Charges, high.Limits = []pricelist.Charge{unit(dear - off), {Key: "f", Kind: pricelist.Flat, Price: pricelist.Price{Usual: off * money.Amount(r.Int64N(600))}}}, nil
+}
+
+// walked finds the crossings of two prices by looking at each one in a range.
+func walked(a, b interface{ Price(int64) (int64, bool) }, from, span int64) (all []tariff.Crossing) {
+	order := func(x int64) tariff.Order {
+		p, ok := a.Price(x)
+		q, served := b.Price(x)
+		if !ok {
+			p = tariff.Never
+		}
+		if !served {
+			q = tariff.Never
+		}
+		return tariff.Order(cmp.Compare(p, q))
+	}
+	for x := from + 1; x <= from+span; x++ {
+		if before, after := order(x-1), order(x); before != after {
+			all = append(all, tariff.Crossing{At: x, Before: before, After: after})
+		}
+	}
+	return all
 }

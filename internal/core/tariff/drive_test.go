@@ -5,7 +5,6 @@ import (
 	"slices"
 	"testing"
 
-	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
@@ -119,12 +118,7 @@ func TestCrossingsAlongADriver(t *testing.T) {
 		high := other.Plans[0]
 		high.Key = "high"
 		if n%2 == 0 { // two that run close to each other
-			dear, off := money.Amount(20_000+r.Int64N(40_000)), money.Amount(r.Int64N(300))
-			unit := func(price money.Amount) pricelist.Charge {
-				return pricelist.Charge{Key: "u", Kind: pricelist.Unit, Meter: e.Meters[0].Key, Each: 7, Price: pricelist.Price{Usual: price}}
-			}
-			e.Plans[0].Charges, e.Plans[0].Limits = []pricelist.Charge{unit(dear)}, nil
-			high.Charges, high.Limits = []pricelist.Charge{unit(dear - off), {Key: "f", Kind: pricelist.Flat, Price: pricelist.Price{Usual: off * money.Amount(r.Int64N(600))}}}, nil
+			r.near(e, &e.Plans[0], &high)
 		}
 		e.Plans = append(e.Plans, high)
 		var drives [2]*tariff.Drive
@@ -135,23 +129,7 @@ func TestCrossingsAlongADriver(t *testing.T) {
 		}
 		from := r.Int64N(3_000)
 		const span = 900
-		var want []tariff.Crossing
-		order := func(x int64) tariff.Order {
-			p, ok := drives[0].Price(x)
-			q, served := drives[1].Price(x)
-			switch {
-			case ok && (!served || p < q):
-				return -1
-			case served && (!ok || q < p):
-				return 1
-			}
-			return 0
-		}
-		for x := from + 1; x <= from+span; x++ {
-			if before, after := order(x-1), order(x); before != after {
-				want = append(want, tariff.Crossing{At: x, Before: before, After: after})
-			}
-		}
+		want := walked(drives[0], drives[1], from, span)
 		require.Equal(t, want, tariff.DriveCrossings(drives[0], drives[1], from, from+span), "case %d", n)
 		found += len(want)
 	}
