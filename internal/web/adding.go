@@ -38,7 +38,13 @@ func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, err
 		return s.notAdded(st, path, form, err), nil
 	}
 	insert[0].Before = ch.Before
-	wrong, err := saved(c, s.store.Edit(c, at, insert), addID(path, ""), "")
+	err = s.store.Edit(c, at, insert)
+	var there *store.ChangedError
+	if errors.As(err, &there) && there.Path == insert[0].Path {
+		return &refusal{http.StatusConflict, problem{Field: addID(path, ""), Item: form,
+			Message: there.Label + " is there already; change it where it stands. Nothing was added."}}, nil
+	}
+	wrong, err := saved(c, err, addID(path, ""), "")
 	if wrong != nil {
 		wrong.problem.Item = form
 	}

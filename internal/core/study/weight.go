@@ -17,7 +17,7 @@ const (
 // study and the price lists that it holds on to.
 func (o *Outcome) Weight() int64 {
 	n, seen := int64(outcomeBytes), map[*pricelist.Edition]bool{}
-	n += int64(valueBytes * o.Values.Rows() * len(o.Model.Drivers()))
+	n += int64(valueBytes * o.Values.Rows() * o.Values.Drivers())
 	for i := range o.Results {
 		r := &o.Results[i]
 		n += resultBytes + int64(monthBytes*o.Study.Horizon+receiptBytes+cellBytes*len(r.Coverage))

@@ -17,6 +17,9 @@ type Columns struct {
 // Rows is how many values each column has.
 func (c Columns) Rows() int { return c.rows }
 
+// Drivers is how many columns there are.
+func (c Columns) Drivers() int { return len(c.all) }
+
 // Of returns the values of a driver, in the order of the rows: 0 in each for one that
 // is unknown.
 func (c Columns) Of(driver string) []float64 {
