@@ -189,7 +189,7 @@ func TestAPrivateOfferIsEnteredWherePricesAre(t *testing.T) {
 	assert.Contains(t, words(a), "Private offer for Fernwire, Beacon, yearly is there already; change it where it stands. Nothing was added.")
 	a = post(t, app.Client, app.Page("coverage"), "op", "insert", "path", "needs", "item.name", "Triggers", "item.feature", "automation/event-triggers", "item.level", "want")
 	assert.Contains(t, words(a), "is there already; change it where it stands")
-	assert.Contains(t, words(get(t, app.Client, app.Page("receipts/fernwire?plan=beacon&term=12-upfront"))), "As quoted to you")
+	assert.Contains(t, words(get(t, app.Client, app.Page("receipts/fernwire?plan=beacon&term=12-upfront"))), "As quoted to you one bill, for 12 months £2,400.00")
 	assert.Contains(t, words(get(t, app.As(t, doors.Reader), at)), "as quoted to you on 20 Nov 2026")
 	assert.NotContains(t, get(t, app.As(t, doors.Reader), at).body, `value="private_offers"`, "a reader enters none")
 	a = post(t, app.Client, at, "op", "set", "path", "private_offers.fernwire/beacon/12-upfront.until", "was", "", "value", "31 Dec 2026")

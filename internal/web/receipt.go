@@ -53,6 +53,7 @@ func buildReceipt(r *request) (any, error) {
 		for i := range prices {
 			if q := &prices[i]; q.Plan.Key == plan && q.Term.Key == r.c.Query("term") {
 				b.fill(q, s.Start)
+				b.quoted(s, res, q.Plan)
 				return b, nil
 			}
 		}
@@ -70,6 +71,7 @@ func buildReceipt(r *request) (any, error) {
 	}
 	receipt := m.Receipt()
 	b.fill(&receipt, month)
+	b.quoted(s, res, receipt.Plan)
 	b.share(s, &m, &receipt, t)
 	for _, step := range res.Schedule.Steps {
 		if step.Month == t {
@@ -84,7 +86,11 @@ func (b *receiptBody) fill(q *quote.Receipt, month usage.Month) {
 	b.Title = fmt.Sprintf("%s, paid %s, in %s", q.Plan.Name, study.SayTerm(q.Term), month)
 	for i := range q.Lines {
 		l := &q.Lines[i]
-		b.Lines = append(b.Lines, receiptLine{Label: label(l), How: explain(l, from), Amount: from.Format(l.Amount)})
+		line := receiptLine{Label: label(l), How: explain(l, from), Amount: from.Format(l.Amount)}
+		if l.Key == study.AsQuoted { // it has no price a month of its own
+			line.How = []string{"one bill, for " + months(l.Months)}
+		}
+		b.Lines = append(b.Lines, line)
 	}
 	for _, reason := range q.Reasons {
 		b.Why = append(b.Why, reason.String())
@@ -122,6 +128,13 @@ func (b *receiptBody) fill(q *quote.Receipt, month usage.Month) {
 	}
 	for _, note := range q.Notes {
 		b.Explanation = append(b.Explanation, "Fair use, in the list's words: "+note)
+	}
+}
+
+// quoted says where a price comes from that is in no list.
+func (b *receiptBody) quoted(s *study.Study, res *study.Result, plan *pricelist.Plan) {
+	if on := s.QuotedOn(res.Option.Key, plan); !on.IsZero() {
+		b.Explanation = append(b.Explanation, fmt.Sprintf("The price is on request; this is what you were quoted on %s, in this study alone.", on.Format("2 Jan 2006")))
 	}
 }
 

@@ -132,13 +132,13 @@ func (o *Outcome) privately(option *Option) *pricelist.Edition {
 	return e
 }
 
-// asQuoted is the key of the charge that a private offer makes.
-const asQuoted = "as-quoted"
+// AsQuoted is the key of the charge that a private offer makes.
+const AsQuoted = "as-quoted"
 
 // QuotedOn is the newest day on which a plan of an option was quoted, where its
 // price is a private offer's; else the zero time.
 func (s *Study) QuotedOn(option string, plan *pricelist.Plan) (on time.Time) {
-	if len(plan.Charges) == 0 || plan.Charges[0].Key != asQuoted {
+	if len(plan.Charges) == 0 || plan.Charges[0].Key != AsQuoted {
 		return on
 	}
 	for i := range s.PrivateOffers {
@@ -159,7 +159,7 @@ func (p *PrivateOffer) into(plan *pricelist.Plan, e *pricelist.Edition) {
 				packs = append(packs, c)
 			}
 		}
-		plan.Charges = append([]pricelist.Charge{{Key: asQuoted, Label: "As quoted to you", Kind: pricelist.Flat, Each: 1,
+		plan.Charges = append([]pricelist.Charge{{Key: AsQuoted, Label: "As quoted to you", Kind: pricelist.Flat, Each: 1,
 			Price: pricelist.Price{ByKey: map[string]money.Amount{}}}}, packs...)
 		e.Offers = slices.DeleteFunc(slices.Clone(e.Offers), func(o pricelist.Offer) bool { return slices.Equal(o.Plans, []string{plan.Key}) })
 		for i := range e.Offers {
