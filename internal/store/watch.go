@@ -49,14 +49,14 @@ func (s *Store) Watch(ctx context.Context) *Watcher {
 				return
 			case <-time.After(wait):
 			}
-			_ = s.listen(ctx, w, wait > 0)
+			_ = s.listen(ctx, w)
 		}
 	}()
 	return w
 }
 
 // listen hears notices on a connection of its own until it is lost.
-func (s *Store) listen(ctx context.Context, w *Watcher, again bool) error {
+func (s *Store) listen(ctx context.Context, w *Watcher) error {
 	conn, err := pgx.ConnectConfig(ctx, s.pool.Config().ConnConfig)
 	if err != nil {
 		return err
@@ -65,9 +65,7 @@ func (s *Store) listen(ctx context.Context, w *Watcher, again bool) error {
 	if _, err := conn.Exec(ctx, "listen "+channel); err != nil {
 		return fmt.Errorf("listening for changes: %w", err)
 	}
-	if again {
-		w.tellAll()
-	}
+	w.tellAll() // who follows already may have missed something
 	for {
 		heard, err := conn.WaitForNotification(ctx)
 		if err != nil {

@@ -11,6 +11,7 @@ import (
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 )
 
 // tabForm is what a tab calls itself, so that it does not follow itself.
@@ -40,6 +41,9 @@ func (s *Server) events(c *gin.Context) {
 		return
 	}
 	fmt.Fprint(c.Writer, ": following\n\n")
+	if s.missed(c, id) {
+		fmt.Fprint(c.Writer, "event: changed\ndata: \n\n")
+	}
 	tick := time.NewTicker(heartbeat)
 	defer tick.Stop()
 	for out.Flush() == nil {
@@ -57,6 +61,17 @@ func (s *Server) events(c *gin.Context) {
 			return
 		}
 	}
+}
+
+// missed reports whether the study has changed since the page was made that asks
+// (?at=): what came before its stream was open was told to nobody.
+func (s *Server) missed(c *gin.Context, study uuid.UUID) bool {
+	at, asked := c.GetQuery("at")
+	if !asked {
+		return false
+	}
+	recent, err := s.store.Recent(c, s.editing(c, study))
+	return err == nil && lastID(recent) != at
 }
 
 // stillMay asks anew whether an open stream's caller may see its study: the

@@ -43,10 +43,19 @@ func (s *Server) undoLine(r *request) (undoLine, error) {
 		line.Redo = sayAgain(recent.Redo)
 	}
 	if recent.Last != nil {
-		line.LastID = fmt.Sprintf("%s %v", recent.Last.ID, recent.Last.UndoneAt)
+		line.LastID = lastID(recent)
 		line.Last = r.sayChange(recent.Last)
 	}
 	return line, nil
+}
+
+// lastID tells the newest change of a study from any other, also once it is taken
+// back; "" where there is none.
+func lastID(recent store.Recent) string {
+	if recent.Last == nil {
+		return ""
+	}
+	return fmt.Sprintf("%s %v", recent.Last.ID, recent.Last.UndoneAt)
 }
 
 // sayBack says what undo would do.

@@ -3,7 +3,9 @@ package web_test
 import (
 	"bufio"
 	"fmt"
+	"html"
 	"net/http"
+	"net/url"
 	"regexp"
 	"strings"
 	"sync"
@@ -206,4 +208,43 @@ func TestAnOpenStreamEndsWithTheSeat(t *testing.T) {
 	}
 	assert.NoError(t, lines.Err(), "the stream comes to its end")
 	assert.Equal(t, http.StatusNotFound, get(t, c, app.Page("events")).status, "and is not opened again")
+}
+
+// TestAStreamTellsWhatItsPageMissed opens streams for pages that were made before and
+// after a change: who has missed it is told at once, and nobody else.
+func TestAStreamTellsWhatItsPageMissed(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	owner := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
+	c := app.As(t, doors.Editor)
+	c.Timeout = 0
+	at := regexp.MustCompile(`data-last="([^"]*)"`)
+	newest := func() string {
+		return html.UnescapeString(at.FindStringSubmatch(get(t, c, app.Page("growth")).body)[1])
+	}
+	first := func(page string) string { // what the stream says before anything else happens
+		resp, err := c.Get(app.Page("events?" + url.Values{"at": {page}}.Encode()))
+		require.NoError(t, err)
+		defer resp.Body.Close()
+		lines := bufio.NewScanner(resp.Body)
+		require.True(t, lines.Scan() && lines.Scan()) // ": following" and the line that ends it
+		said := make(chan string, 1)
+		go func() { lines.Scan(); said <- lines.Text() }()
+		select {
+		case text := <-said:
+			return text
+		case <-time.After(300 * time.Millisecond):
+			return "nothing"
+		}
+	}
+	before := newest()
+	require.NoError(t, testkit.Set(t.Context(), app.Store, owner, "drivers.seats.now", "3", "4"))
+	after := newest()
+	require.NotEqual(t, before, after)
+	assert.Equal(t, "event: changed", first(before))
+	_, err := app.Store.Undo(t.Context(), owner)
+	require.NoError(t, err)
+	assert.Equal(t, "event: changed", first(after), "it was taken back")
+	time.Sleep(300 * time.Millisecond) // until what was told has been heard by all
+	assert.Equal(t, "nothing", first(newest()))
 }

@@ -28,7 +28,8 @@ export function startFollowing(afterSwap) {
   };
   const follow = () => {
     stream?.close();
-    stream = new EventSource(`/studies/${study}/events`);
+    // What came between the page and its stream is told at once.
+    stream = new EventSource(`/studies/${study}/events?${new URLSearchParams({ at: last().last })}`);
     let lost = false;
     stream.addEventListener("changed", (event) => { if (event.data !== tab) inTurn(() => look(true)); });
     // A stream that comes back may have missed something; one that is refused is told why by a look.
