@@ -227,7 +227,9 @@ func TestAStreamTellsWhatItsPageMissed(t *testing.T) {
 		require.NoError(t, err)
 		defer resp.Body.Close()
 		lines := bufio.NewScanner(resp.Body)
-		require.True(t, lines.Scan() && lines.Scan()) // ": following" and the line that ends it
+		for range 2 { // ": following", and the line that ends it
+			require.True(t, lines.Scan())
+		}
 		said := make(chan string, 1)
 		go func() { lines.Scan(); said <- lines.Text() }()
 		select {
