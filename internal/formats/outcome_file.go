@@ -144,7 +144,7 @@ func WriteOutcome(o *study.Outcome) ([]byte, error) {
 		f.Cheapest = &o.Results[o.Cheapest].Option.Key
 	}
 	if o.Pick.First >= 0 {
-		f.Pick = &outcomePick{First: o.Results[o.Pick.First].Option.Key, Ahead: o.Pick.Ahead, Dearer: o.Pick.Dearer}
+		f.Pick = &outcomePick{First: o.Results[o.Pick.First].Option.Key, Ahead: float64(o.Pick.Ahead), Dearer: o.Pick.Dearer}
 		if o.Pick.Next >= 0 {
 			f.Pick.Next = &o.Results[o.Pick.Next].Option.Key
 		}
@@ -168,13 +168,13 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 	o, st := r.Option, r.Standing
 	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: o.ObservedOn.Format("2006-01-02"),
 		DaysOld: r.DaysOld, Stale: r.Stale,
-		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, Low: st.Low, High: st.High, Known: st.Known,
+		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, Low: float64(st.Low), High: float64(st.High), Known: st.Known,
 		Schedule: []outcomeMonth{}, Steps: []outcomeStep{}, Questions: []string{}, Coverage: []outcomeCell{}, Parts: []outcomePart{}}
 	if r.Schedule.Serves() {
 		out.Total = &r.Schedule.Total
 	}
 	if st.Known > 0 {
-		out.Fit = &st.Fit
+		out.Fit = number(float64(st.Fit))
 	}
 	if st.Place > 0 {
 		out.Place = &st.Place
@@ -203,9 +203,9 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 		out.Coverage = append(out.Coverage, cell)
 	}
 	for _, p := range st.Parts {
-		part := outcomePart{Criterion: p.Criterion.ID, Weight: p.Weight, Raters: p.Raters, Spread: p.Spread}
+		part := outcomePart{Criterion: p.Criterion.ID, Weight: p.Weight, Raters: p.Raters, Spread: float64(p.Spread)}
 		if p.Known {
-			part.Score, part.Points = number(p.Score), number(p.Points())
+			part.Score, part.Points = number(float64(p.Score)), number(p.Points())
 		}
 		out.Parts = append(out.Parts, part)
 	}

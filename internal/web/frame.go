@@ -82,12 +82,13 @@ func newCoin(c study.Coin, active string) coinView {
 func newPile(s *study.Study, r *study.Result) pileView {
 	st := r.Standing
 	p := pileView{Key: r.Option.Key, Name: r.Option.Name, Face: r.Option.Face, Now: r.Option.Now, Place: st.Place, First: st.Place == 1,
-		Known: st.Known > 0, Fit: fmt.Sprintf("%.1f", st.Fit), Cost: s.Currency.FormatShort(r.Schedule.Total)}
-	full := math.Floor(st.Fit + 1e-9)
-	p.Coins = fmt.Sprintf("%.2f", full*coinStep+(st.Fit-full)*coinWidth)
-	if st.Known > 0 && st.Known < 0.999 {
-		p.Range = fmt.Sprintf("%.1f–%.1f", st.Low, st.High)
+		Known: st.Known > 0, Fit: st.Fit.String(), Cost: s.Currency.FormatShort(r.Schedule.Total)}
+	coins := float64(st.Fit)
+	if st.Known > 0 && !st.Complete() {
+		p.Range, coins = st.String(), float64(st.Low) // what is certain is filled
 	}
+	full := math.Floor(coins + 1e-9)
+	p.Coins = fmt.Sprintf("%.2f", full*coinStep+(coins-full)*coinWidth)
 	if !r.In() {
 		p.Out = "Out: " + strings.Join(st.Out, "; ")
 	}

@@ -39,7 +39,7 @@ func buildOption(r *request) (any, error) {
 	if !ok {
 		return nil, notFound("There is no such option in this study.")
 	}
-	b := optionBody{Base: r.base(), Fit: fmt.Sprintf("%.1f", res.Standing.Fit), Out: res.Standing.Out, Total: s.Currency.Format(res.Schedule.Total),
+	b := optionBody{Base: r.base(), Fit: fitOf(res), Out: res.Standing.Out, Total: s.Currency.Format(res.Schedule.Total),
 		Edition: "read " + res.Option.Edition.ObservedOn.Format("2 Jan 2006") + ", " + res.Option.Edition.Source}
 	for i, h := range r.heads() {
 		if r.outcome.Results[i].Option.Key == res.Option.Key {
@@ -59,11 +59,19 @@ func buildOption(r *request) (any, error) {
 	for _, p := range res.Standing.Parts {
 		v := partView{Criterion: p.Criterion.Name, Weight: fmt.Sprintf("%.0f%%", p.Weight*100), Score: "not rated", Points: "–"}
 		if p.Known {
-			v.Score, v.Points = fmt.Sprintf("%.1f", p.Score), fmt.Sprintf("%.2f", p.Points())
+			v.Score, v.Points = p.Score.String(), fmt.Sprintf("%.2f", p.Points())
 		}
 		b.Merits = append(b.Merits, v)
 	}
 	return b, nil
+}
+
+// fitOf is an option's fit as far as it is known.
+func fitOf(res *study.Result) string {
+	if res.Standing.Known == 0 {
+		return "–"
+	}
+	return res.Standing.String()
 }
 
 func (r *request) statement(res *study.Result) []statementRow {

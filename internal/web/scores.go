@@ -3,7 +3,6 @@ package web
 import (
 	"cmp"
 	"encoding/json"
-	"fmt"
 	"html/template"
 	"net/url"
 	"slices"
@@ -133,8 +132,7 @@ func buildScores(r *request) (any, error) {
 		b.Rows = append(b.Rows, row)
 	}
 	for i := range o.Results {
-		st := o.Results[i].Standing
-		b.Totals = append(b.Totals, fmt.Sprintf("%.1f", st.Fit))
+		b.Totals = append(b.Totals, fitOf(&o.Results[i]))
 	}
 	parts := scoreParts{}
 	for _, c := range s.Criteria {
@@ -168,7 +166,7 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 		part := res.Standing.Parts[at]
 		cell := scoreCell{Score: "–", Link: r.base() + "/options/" + res.Option.Key}
 		if part.Known {
-			cell.Score = fmt.Sprintf("%.1f", part.Score)
+			cell.Score = part.Score.String()
 		}
 		if c.Source == fit.Cost {
 			cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
@@ -209,13 +207,13 @@ type scoreBar struct {
 }
 
 func newBar(res *study.Result) (scoreBar, partRow) {
-	bar := scoreBar{Name: res.Option.Name, Face: res.Option.Face, Fit: fmt.Sprintf("%.1f", res.Standing.Fit)}
+	bar := scoreBar{Name: res.Option.Name, Face: res.Option.Face, Fit: fitOf(res)}
 	row := partRow{Name: bar.Name, Face: bar.Face, Fit: bar.Fit}
 	for _, p := range res.Standing.Parts {
 		points, shown := 0.0, "not rated"
 		if p.Known {
-			points = p.Points() / res.Standing.Known
-			shown = fmt.Sprintf("%.1f", points)
+			points = p.Points()
+			shown = fit.Score(points).String()
 		}
 		bar.Points, bar.Shown, row.Points = append(bar.Points, points), append(bar.Shown, shown), append(row.Points, shown)
 	}

@@ -1,11 +1,8 @@
 package web
 
 import (
-	"fmt"
 	"html/template"
 	"strings"
-
-	"ninecoins/internal/core/study"
 )
 
 type verdictBody struct {
@@ -38,8 +35,8 @@ func buildVerdict(r *request) (any, error) {
 		}
 		if !res.In() {
 			row.Out = strings.Join(res.Standing.Out, "; ")
-		} else if o.Pick.First >= 0 && p.Place > 1 {
-			row.Behind = fmt.Sprintf("%.1f", study.Tenth(o.Results[o.Pick.First].Standing.Fit)-study.Tenth(res.Standing.Fit))
+		} else if o.Pick.First >= 0 && res != &o.Results[o.Pick.First] && res.Standing.Complete() && o.Results[o.Pick.First].Standing.Complete() {
+			row.Behind = o.Results[o.Pick.First].Standing.Fit.Ahead(res.Standing.Fit).String()
 		}
 		b.Rows = append(b.Rows, row)
 	}

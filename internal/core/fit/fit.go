@@ -3,6 +3,7 @@
 package fit
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"math"
@@ -78,20 +79,21 @@ type Subject struct {
 	Option   string
 	Measured map[string]money.Amount // by criterion ID; absent when not known
 	Gates    []string                // reasons that put it out
+	Costs    money.Amount            // of equals the cheaper comes first
 }
 
 // Part is one criterion's share of an option's fit.
 type Part struct {
 	Criterion Criterion
 	Weight    float64 // of 1
-	Score     float64 // 0 to 9
+	Score     Score
 	Known     bool
 	Raters    int
-	Spread    float64 // between the highest and the lowest rater
+	Spread    Score // between the highest and the lowest rater
 }
 
 // Points returns what the part adds to the fit, were all parts known.
-func (p Part) Points() float64 { return p.Weight * p.Score }
+func (p Part) Points() float64 { return p.Weight * float64(p.Score) }
 
 // Disagreement is the spread between raters from which they should talk.
 const Disagreement = 3
@@ -99,12 +101,16 @@ const Disagreement = 3
 // Standing is how an option does.
 type Standing struct {
 	Option    string
-	Fit       float64 // weighted mean of what is known, 0 to 9
-	Low, High float64 // were every missing score 0, or 9
+	Fit       Score   // weighted mean of what is known
+	Low, High Score   // were every missing score 0, or 9
 	Known     float64 // weight of what is known, of 1
 	Parts     []Part
 	Out       []string // reasons; empty for an option that is in
-	Place     int      // from 1; 0 when out or nothing is known
+	// From 1; 0 when out, when nothing is known, or when missing scores could turn the
+	// order about it.
+	Place int
+	Tied  bool // another that is in is level with it, as both are shown
+	costs money.Amount
 }
 
 // Judge returns a standing for each subject, in the order given. The fit is
@@ -123,7 +129,7 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 	}
 	all := make([]Standing, len(subjects))
 	for i, s := range subjects {
-		st := Standing{Option: s.Option, Out: s.Gates}
+		st := Standing{Option: s.Option, Out: s.Gates, costs: s.Costs}
 		points := 0.0
 		for _, c := range criteria {
 			p := Part{Criterion: c}
@@ -138,10 +144,10 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 			st.Parts = append(st.Parts, p)
 		}
 		if st.Known > 0 {
-			st.Fit = points / st.Known
+			st.Fit = Score(points / st.Known)
 		}
-		st.Low = points
-		st.High = points + Top*math.Max(0, 1-st.Known)
+		st.Low = Score(points)
+		st.High = Score(points + Top*math.Max(0, 1-st.Known))
 		all[i] = st
 	}
 	place(all)
@@ -151,7 +157,7 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 func (p *Part) rate(s Subject, ratings []Rating) {
 	if p.Criterion.Source == Cost {
 		if a, ok := s.Measured[p.Criterion.ID]; ok && p.Criterion.Best <= p.Criterion.Worst {
-			p.Known, p.Score = true, p.Criterion.Value(a)
+			p.Known, p.Score = true, Score(p.Criterion.Value(a))
 		}
 		return
 	}
@@ -164,28 +170,40 @@ func (p *Part) rate(s Subject, ratings []Rating) {
 		}
 	}
 	if p.Raters > 0 {
-		p.Known, p.Score, p.Spread = true, total/float64(p.Raters), high-low
+		p.Known, p.Score, p.Spread = true, Score(total/float64(p.Raters)), Score(high-low)
 	}
 }
 
-// place numbers the options that are in, the fittest first; equals keep the
-// order of the line-up.
+// place numbers the options that are in, and of which the order against every other
+// one is certain.
 func place(all []Standing) {
 	for at, i := range Order(all) {
-		if len(all[i].Out) == 0 && all[i].Known > 0 {
-			all[i].Place = at + 1
+		st := &all[i]
+		if len(st.Out) > 0 || st.Known == 0 {
+			continue
+		}
+		firm := true
+		for j := range all {
+			if other := &all[j]; j != i && len(other.Out) == 0 {
+				firm = firm && Firm(st, other)
+				st.Tied = st.Tied || st.Complete() && other.Complete() && st.Fit.Tenths() == other.Fit.Tenths()
+			}
+		}
+		if firm {
+			st.Place = at + 1
 		}
 	}
 }
 
-// Order returns the indices of standings: those in by falling fit, then those
-// of which nothing is known, then those out.
+// Order returns the indices of standings: those in by what is certain of their fit,
+// from the highest down, of equals the cheaper first; then those of which nothing
+// is known, then those out. What is shown with one decimal is compared so.
 func Order(all []Standing) []int {
 	order := make([]int, len(all))
 	for i := range order {
 		order[i] = i
 	}
-	rank := func(s Standing) int {
+	rank := func(s *Standing) int {
 		switch {
 		case len(s.Out) > 0:
 			return 2
@@ -195,16 +213,8 @@ func Order(all []Standing) []int {
 		return 0
 	}
 	slices.SortStableFunc(order, func(a, b int) int {
-		if d := rank(all[a]) - rank(all[b]); d != 0 {
-			return d
-		}
-		switch d := all[b].Fit - all[a].Fit; {
-		case d > 1e-12:
-			return 1
-		case d < -1e-12:
-			return -1
-		}
-		return 0
+		x, y := &all[a], &all[b]
+		return cmp.Or(rank(x)-rank(y), y.Low.Tenths()-x.Low.Tenths(), y.Fit.Tenths()-x.Fit.Tenths(), cmp.Compare(x.costs, y.costs))
 	})
 	return order
 }

@@ -2,6 +2,9 @@ package fit_test
 
 import (
 	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strconv"
 	"testing"
 
 	"ninecoins/internal/core/fit"
@@ -29,14 +32,14 @@ func TestFitIsTheWeightedMean(t *testing.T) {
 	all, err := fit.Judge([]fit.Subject{subject("a", 3000), subject("b", 1000)}, criteria,
 		[]fit.Rating{rating("a", "ease", 16), rating("a", "look", 12), rating("b", "ease", 10), rating("b", "look", 18)})
 	require.NoError(t, err)
-	assert.InDelta(t, 0.25*4.5+0.5*8+0.25*6, all[0].Fit, 1e-12)
-	assert.InDelta(t, 0.25*9+0.5*5+0.25*9, all[1].Fit, 1e-12)
+	assert.InDelta(t, 0.25*4.5+0.5*8+0.25*6, float64(all[0].Fit), 1e-12)
+	assert.InDelta(t, 0.25*9+0.5*5+0.25*9, float64(all[1].Fit), 1e-12)
 	assert.Equal(t, []int{2, 1}, []int{all[0].Place, all[1].Place})
 	sum := 0.0
 	for _, p := range all[0].Parts {
 		sum += p.Points()
 	}
-	assert.InDelta(t, all[0].Fit, sum, 1e-12, "parts sum to the whole")
+	assert.InDelta(t, float64(all[0].Fit), sum, 1e-12, "parts sum to the whole")
 	assert.Equal(t, all[0].Low, all[0].High)
 }
 
@@ -50,16 +53,16 @@ func TestOnlyTheRatioOfWeightsCounts(t *testing.T) {
 	require.NoError(t, err)
 	two, err := fit.Judge([]fit.Subject{subject("a", 2000)}, doubled, ratings)
 	require.NoError(t, err)
-	assert.InDelta(t, one[0].Fit, two[0].Fit, 1e-12)
+	assert.InDelta(t, float64(one[0].Fit), float64(two[0].Fit), 1e-12)
 }
 
 func TestAMissingRatingMakesARangeNotAZero(t *testing.T) {
 	all, err := fit.Judge([]fit.Subject{subject("a", 1000), {Option: "b"}}, criteria, []fit.Rating{rating("a", "look", 12)})
 	require.NoError(t, err)
 	a := all[0]
-	assert.InDelta(t, (0.25*9+0.25*6)/0.5, a.Fit, 1e-12)
-	assert.InDelta(t, 0.25*9+0.25*6, a.Low, 1e-12)
-	assert.InDelta(t, a.Low+0.5*9, a.High, 1e-12)
+	assert.InDelta(t, (0.25*9+0.25*6)/0.5, float64(a.Fit), 1e-12)
+	assert.InDelta(t, 0.25*9+0.25*6, float64(a.Low), 1e-12)
+	assert.InDelta(t, float64(a.Low)+0.5*9, float64(a.High), 1e-12)
 	assert.Zero(t, all[1].Known)
 	assert.Zero(t, all[1].Place, "nothing known, no place")
 }
@@ -70,9 +73,9 @@ func TestSeveralRatersMeanAndSpread(t *testing.T) {
 	all, err := fit.Judge([]fit.Subject{subject("a", 1000)}, criteria, []fit.Rating{rating("a", "ease", 12), second})
 	require.NoError(t, err)
 	p := all[0].Parts[1]
-	assert.Equal(t, 7.5, p.Score)
+	assert.Equal(t, fit.Score(7.5), p.Score)
 	assert.Equal(t, 2, p.Raters)
-	assert.GreaterOrEqual(t, p.Spread, float64(fit.Disagreement))
+	assert.GreaterOrEqual(t, p.Spread, fit.Score(fit.Disagreement))
 }
 
 func TestWhatIsOutStaysVisibleButHasNoPlace(t *testing.T) {
@@ -80,8 +83,18 @@ func TestWhatIsOutStaysVisibleButHasNoPlace(t *testing.T) {
 	all, err := fit.Judge([]fit.Subject{subject("a", 1000, "no event triggers"), subject("b", 1000), subject("c", 1000)}, criteria, ratings)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 2, 0}, fit.Order(all), "equals keep the order of the line-up; out comes last")
+	assert.Equal(t, []int{0, 0, 0}, []int{all[0].Place, all[1].Place, all[2].Place}, "a rating that is missing could turn the order")
+	for _, option := range []string{"b", "c"} {
+		ratings = append(ratings, rating(option, "look", 9))
+	}
+	all, err = fit.Judge([]fit.Subject{subject("a", 1000, "no event triggers"), subject("b", 1000), subject("c", 1000)}, criteria, ratings)
+	require.NoError(t, err)
 	assert.Equal(t, []int{0, 1, 2}, []int{all[0].Place, all[1].Place, all[2].Place})
+	assert.True(t, all[1].Tied && all[2].Tied && !all[0].Tied)
 	assert.Greater(t, all[0].Fit, all[1].Fit)
+	all, err = fit.Judge([]fit.Subject{{Option: "b", Costs: 2, Measured: subject("", 1000).Measured}, {Option: "c", Costs: 1, Measured: subject("", 1000).Measured}}, criteria, ratings)
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 1}, []int{all[0].Place, all[1].Place}, "of equals the cheaper comes first")
 }
 
 func TestCostScoresBetweenItsEnds(t *testing.T) {
@@ -118,9 +131,86 @@ func ExampleJudge() {
 	all, _ := fit.Judge([]fit.Subject{{Option: "a"}, {Option: "b"}}, []fit.Criterion{{ID: "ease", Source: fit.Rated, Weight: money.Whole}},
 		[]fit.Rating{{Option: "a", Criterion: "ease", Value: 13}, {Option: "b", Criterion: "ease", Value: 15}})
 	for _, s := range all {
-		fmt.Printf("%s %.1f, place %d\n", s.Option, s.Fit, s.Place)
+		fmt.Printf("%s %s, place %d\n", s.Option, s.Fit, s.Place)
 	}
 	// Output:
 	// a 6.5, place 2
 	// b 7.5, place 1
+}
+
+// TestAPlaceIsWhatNoMissingRatingCanTurn fills missing ratings in at their ends, in
+// every way, and sees in which orders the options can come to stand: who has a
+// place has it in all of them, who has none stands at several, and who could lead
+// does in some.
+func TestAPlaceIsWhatNoMissingRatingCanTurn(t *testing.T) {
+	r := rand.New(rand.NewPCG(10, 1))
+	firm, open := 0, 0
+	for range 3000 {
+		subjects := []fit.Subject{subject("a", 1000+r.Int64N(4000)), subject("b", 1000+r.Int64N(4000)), subject("c", 1000+r.Int64N(4000))}
+		var known []fit.Rating
+		var missing []fit.Rating
+		for i, s := range subjects {
+			subjects[i].Costs = s.Measured["cost"]
+			for _, c := range []string{"ease", "look"} {
+				if one := rating(s.Option, c, fit.Halves(r.IntN(19))); r.IntN(4) > 0 {
+					known = append(known, one)
+				} else {
+					missing = append(missing, one)
+				}
+			}
+		}
+		all, err := fit.Judge(subjects, criteria, known)
+		require.NoError(t, err)
+		var ahead [3][3]bool // whether one was ever seen ahead of another, as they are shown
+		for way := range 1 << len(missing) {
+			filled := slices.Clone(known)
+			for i, one := range missing {
+				one.Value = fit.Halves(18 * (way >> i & 1))
+				filled = append(filled, one)
+			}
+			full, err := fit.Judge(subjects, criteria, filled)
+			require.NoError(t, err)
+			for i := range full {
+				for j := range full {
+					ahead[i][j] = ahead[i][j] || full[i].Fit.Tenths() > full[j].Fit.Tenths()
+				}
+			}
+		}
+		could := fit.CouldLead(all)
+		for i := range all {
+			turns, beaten := false, false
+			for j := range all {
+				turns = turns || ahead[i][j] && ahead[j][i]
+				beaten = beaten || j != i && ahead[j][i] && !ahead[i][j] && all[j].Low.Tenths() > all[i].High.Tenths()
+			}
+			if turns {
+				open++
+				require.Zero(t, all[i].Place, "%v", all)
+			} else {
+				firm++
+				require.NotZero(t, all[i].Place, "%v", all)
+			}
+			require.Equal(t, !beaten, slices.Contains(could, i))
+		}
+	}
+	assert.Greater(t, firm, 500)
+	assert.Greater(t, open, 500)
+}
+
+// TestWhatIsShownIsWhatIsSubtracted goes through pairs of scores: the difference that
+// is told is that of the numbers beside it.
+func TestWhatIsShownIsWhatIsSubtracted(t *testing.T) {
+	for x := range 901 {
+		for _, y := range []int{0, 605, 615, 624, 625, 626, 900} {
+			a, b := fit.Score(float64(x)/100), fit.Score(float64(y)/100)
+			told, err := strconv.ParseFloat(a.Ahead(b).String(), 64)
+			require.NoError(t, err)
+			shownA, _ := strconv.ParseFloat(a.String(), 64)
+			shownB, _ := strconv.ParseFloat(b.String(), 64)
+			require.InDelta(t, max(0, shownA-shownB), told, 1e-9, "%s and %s", a, b)
+		}
+	}
+	assert.Equal(t, "6.3", fit.Score(6.25).String(), "half rounds up")
+	assert.Equal(t, "0.0", fit.Score(0).String())
+	assert.Equal(t, "9.0", fit.Score(8.96).String())
 }

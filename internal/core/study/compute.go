@@ -33,6 +33,7 @@ func Compute(s *Study) *Outcome {
 	o.usage()
 	for _, option := range s.Options {
 		option.Edition = o.privately(&option)
+		option.Name = s.told(&option)
 		r, err := o.result(option)
 		if err != nil {
 			r.unworkable(s.Horizon)
@@ -196,7 +197,7 @@ func (o *Outcome) judge() {
 	subjects := make([]fit.Subject, len(o.Results))
 	for i := range o.Results {
 		r := &o.Results[i]
-		subjects[i] = fit.Subject{Option: r.Option.Key, Measured: map[string]money.Amount{}, Gates: o.gates(r)}
+		subjects[i] = fit.Subject{Option: r.Option.Key, Measured: map[string]money.Amount{}, Gates: o.gates(r), Costs: r.Schedule.Total}
 		for _, c := range o.Study.Criteria {
 			if c.Source == fit.Cost && r.Schedule.Serves() {
 				subjects[i].Measured[c.ID] = r.Schedule.Total

@@ -9,7 +9,7 @@ import (
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 3
+const FactsVersion = 4
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -79,7 +79,7 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 	if len(r.Schedule.Questions) > 0 {
 		all = append(all, Attention{"coverage", r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
 	}
-	if r.In() && s.Budget > 0 && r.Standing.Place == 1 && r.Schedule.Total > s.Budget {
+	if r.In() && s.Budget > 0 && o.Pick.First >= 0 && r == &o.Results[o.Pick.First] && r.Schedule.Total > s.Budget {
 		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name,
 			s.Currency.FormatWhole(r.Schedule.Total-s.Budget)), "See its costs"})
 	}
@@ -99,10 +99,11 @@ func (r *Result) planName(key string) string {
 	return key
 }
 
-// missingRatings counts the criteria that people rate and that nobody rated.
+// missingRatings counts the criteria that people rate, that weigh anything and that
+// nobody rated.
 func (r *Result) missingRatings() (n int) {
 	for _, p := range r.Standing.Parts {
-		if !p.Known && p.Criterion.Source == fit.Rated {
+		if !p.Known && p.Criterion.Source == fit.Rated && p.Weight > 0 {
 			n++
 		}
 	}

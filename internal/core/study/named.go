@@ -2,10 +2,27 @@ package study
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 
 	"ninecoins/internal/core/fit"
 )
+
+// told is what an option is called beside the others: those of one name are told
+// apart by their number in the line-up.
+func (s *Study) told(o *Option) string {
+	at, alike := 0, 0
+	for i := range s.Options {
+		if s.Options[i].Key == o.Key {
+			at = i + 1
+		}
+		alike += count(s.Options[i].Name == o.Name)
+	}
+	if alike < 2 {
+		return o.Name
+	}
+	return fmt.Sprintf("%s (no. %d)", o.Name, at)
+}
 
 // Named returns the study as files hold it: raters by their names, ratings in
 // the order of the raters, the options and the criteria.

@@ -57,6 +57,19 @@ func list(names []string) string {
 	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
 }
 
+// are says of so many things that they are: "1 rating is", "5 ratings are"; of
+// nothing by name "1 is", "5 are".
+func are(n int, one string) string {
+	verb := " are"
+	if n == 1 {
+		verb = " is"
+	}
+	if one == "" {
+		return fmt.Sprint(n) + verb
+	}
+	return plural(n, one) + verb
+}
+
 func plural(n int, one string) string {
 	if n == 1 {
 		return "1 " + one

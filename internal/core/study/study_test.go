@@ -2,6 +2,7 @@ package study_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -99,20 +100,68 @@ func TestTheVerdictSaysWhatThePickCosts(t *testing.T) {
 	rate(s, "B", 16)
 	rate(s, "C", 16)
 	o := compute(t, s)
-	assert.Equal(t, "Pick B on Plan, paid monthly. It costs €12 more than the cheapest, A, over 6 months.", o.SayVerdict().String())
-	assert.Equal(t, "Next is C, level to one decimal.", o.SayNext().String())
+	assert.Equal(t, "Pick B on Plan, paid monthly. It is level on fit with C and no dearer, and costs €12 more than the cheapest, A, over 6 months.", o.SayVerdict().String())
+	assert.Equal(t, "Next is C, level on fit and costs the same.", o.SayNext().String())
 	s.Ratings[0].Value = 18
 	o = compute(t, s)
 	assert.Equal(t, "Pick A on Plan, paid monthly. It leads on cost and ease, and costs least: €60 over 6 months.", o.SayVerdict().String())
 	assert.Equal(t, "Next is B, 1.0 behind on fit but costs €12 more.", o.SayNext().String())
 	assert.Equal(t, "A leads on fit with 6.3 of 9 to 5.3 for B. Ease carries the most of it, 4.5 points.", o.SayScores().String())
-	s.Ratings = s.Ratings[:1]
-	assert.Contains(t, compute(t, s).SayScores().String(), "A leads on fit with 6.3 of 9")
-	assert.Equal(t, 3, compute(t, s).Results[2].Standing.Place, "what is known of C is its cost")
+	assert.Contains(t, compute(t, s).Facts().Verdict.String(), "Pick A")
+
+	// What is missing could not turn it: it stays.
+	s.Criteria[0].Weight, s.Criteria[1].Weight = 900_000, 100_000
+	s.Options[2].Edition.Plans[0].Charges[0].Bands[0].Price.Usual = money.Units(16)
+	s.Ratings = s.Ratings[:2]
+	o = compute(t, s)
+	assert.Contains(t, o.SayVerdict().String(), "Pick A")
+	assert.Equal(t, 3, o.Results[2].Standing.Place)
+	assert.Equal(t, "0.3–1.2", o.Results[2].Standing.String())
 	s.Options[1].Edition.Plans[0].Charges[0].Bands[0].Price.Usual = money.Units(10)
+	s.Options[2].Edition.Plans[0].Charges[0].Bands[0].Price.Usual = money.Units(16)
 	s.Ratings = nil
+	rate(s, "A", 4)
 	rate(s, "B", 18)
 	assert.Contains(t, compute(t, s).SayVerdict().String(), "costs no more than the cheapest: €60")
+}
+
+// TestNothingIsPickedOnMissingRatings has ratings missing that could turn the order,
+// of some or of all, and options that could come first for them.
+func TestNothingIsPickedOnMissingRatings(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 12), option("C", 9999, 30), option("D", 9999, 14))
+	s.Criteria[0].Worst = money.Units(200)
+	for want, ratings := range map[string]func(){
+		"It is too early to pick: 4 ratings are missing, and each of the 4 options could come first.":       func() {},
+		"It is too early to pick: 2 ratings are missing, and A (3.2–7.7) and B (2.9–7.4) could come first.": func() { rate(s, "C", 10); rate(s, "D", 0) },
+		"It is too early to pick: 1 rating is missing, and A (6.2) and B (2.9–7.4) could come first.":       func() { rate(s, "A", 12); rate(s, "C", 10); rate(s, "D", 0) },
+	} {
+		s.Ratings = nil
+		ratings()
+		o := compute(t, s)
+		assert.Equal(t, want, o.SayVerdict().String())
+		assert.Equal(t, -1, o.Pick.First)
+		assert.Nil(t, o.SayNext())
+		assert.Zero(t, o.Facts().Face)
+		assert.Equal(t, strings.Replace(want, "It is too early to pick", "No option leads yet", 1), o.SayScores().String())
+	}
+	// One that is left alone leads on nothing: it has no rival.
+	s = of(option("A", 9999, 10), option("B", 10, 5))
+	rate(s, "A", 10)
+	assert.NotContains(t, compute(t, s).SayVerdict().String(), "leads on")
+}
+
+// TestTwoOptionsOfOneNameAreToldApart names options alike.
+func TestTwoOptionsOfOneNameAreToldApart(t *testing.T) {
+	s := of(option("a", 9999, 10), option("b", 9999, 12), option("c", 9999, 14))
+	s.Options[0].Name, s.Options[1].Name = "Same", "Same"
+	for _, o := range []string{"a", "b", "c"} {
+		rate(s, o, 10)
+	}
+	o := compute(t, s)
+	assert.Contains(t, o.SayVerdict().String(), "Pick Same (no. 1)")
+	assert.Contains(t, o.SayNext().String(), "Next is Same (no. 2)")
+	assert.Equal(t, "c", o.Results[2].Option.Name)
+	assert.Equal(t, "Same", s.Options[0].Name, "in the study itself they keep their names")
 }
 
 func TestMustsPutOutAskOrForce(t *testing.T) {
@@ -146,7 +195,7 @@ func TestHeavierCostNeverHelpsTheDearer(t *testing.T) {
 	for weight := money.Share(0); weight <= money.Whole; weight += 50_000 {
 		s.Criteria[0].Weight, s.Criteria[1].Weight = weight, money.Whole-weight
 		o := compute(t, s)
-		now := o.Results[0].Standing.Fit - o.Results[1].Standing.Fit
+		now := float64(o.Results[0].Standing.Fit - o.Results[1].Standing.Fit)
 		require.GreaterOrEqual(t, now, gap)
 		gap = now
 	}

@@ -2,10 +2,10 @@ package study
 
 import (
 	"fmt"
-	"math"
 	"slices"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 )
@@ -13,37 +13,84 @@ import (
 // Pick is what a study comes to: indices of results, -1 when there is none.
 type Pick struct {
 	First, Next int
-	Ahead       float64 // difference of their fits, each to one decimal
+	Ahead       fit.Score // by which the first is ahead of the next, as both are shown
 	Dearer      money.Amount
+	// Those that could come first while ratings are missing, where that is more than
+	// one: then there is no pick.
+	Could []int
 }
 
 func (o *Outcome) pick() {
 	o.Pick = Pick{First: -1, Next: -1}
-	for _, i := range o.Order {
-		if o.Results[i].Standing.Place == 1 {
-			o.Pick.First = i
-		}
-		if o.Results[i].Standing.Place == 2 {
-			o.Pick.Next = i
-		}
+	standings := make([]fit.Standing, len(o.Results))
+	for i := range o.Results {
+		standings[i] = o.Results[i].Standing
 	}
-	if o.Pick.First < 0 {
+	in := slices.DeleteFunc(slices.Clone(o.Order), func(i int) bool { return !o.Results[i].In() })
+	if len(in) == 0 || standings[in[0]].Known == 0 && o.missing() == 0 {
 		return
 	}
-	if o.Cheapest >= 0 {
-		o.Pick.Dearer = o.Results[o.Pick.First].Schedule.Total - o.Results[o.Cheapest].Schedule.Total
+	if standings[in[0]].Place != 1 {
+		o.Pick.Could = fit.CouldLead(standings)
+		return
 	}
-	if o.Pick.Next >= 0 {
-		o.Pick.Ahead = Tenth(o.Results[o.Pick.First].Standing.Fit) - Tenth(o.Results[o.Pick.Next].Standing.Fit)
+	o.Pick.First = in[0]
+	first := &o.Results[in[0]]
+	if o.Cheapest >= 0 {
+		o.Pick.Dearer = first.Schedule.Total - o.Results[o.Cheapest].Schedule.Total
+	}
+	if len(in) > 1 && standings[in[1]].Known > 0 {
+		o.Pick.Next = in[1]
+		o.Pick.Ahead = first.Standing.Fit.Ahead(standings[in[1]].Fit)
 	}
 }
 
-// Tenth rounds a score to the one decimal that it is shown with.
-func Tenth(x float64) float64 { return math.Round(x*10) / 10 }
+// missing counts the ratings that are missing of options that are in, on criteria
+// that weigh anything.
+func (o *Outcome) missing() (n int) {
+	for i := range o.Results {
+		if r := &o.Results[i]; r.In() {
+			n += r.missingRatings()
+		}
+	}
+	return n
+}
+
+// tied lists the names of those that are level with the pick.
+func (o *Outcome) tied() (names []string) {
+	first := &o.Results[o.Pick.First]
+	for _, i := range o.Order {
+		r := &o.Results[i]
+		if i != o.Pick.First && r.In() && r.Standing.Complete() && first.Standing.Tied && r.Standing.Fit.Tenths() == first.Standing.Fit.Tenths() {
+			names = append(names, r.Option.Name)
+		}
+	}
+	return names
+}
+
+// sayCould tells how many ratings are missing, and who could come first.
+func (o *Outcome) sayCould() Phrase {
+	missing := say("*%s*", are(o.missing(), "rating")+" missing")
+	var names []string
+	in := 0
+	for i := range o.Results {
+		in += count(o.Results[i].In())
+	}
+	for _, i := range o.Pick.Could {
+		names = append(names, fmt.Sprintf("%s (%s)", o.name(i), o.Results[i].Standing.String()))
+	}
+	if len(names) > 3 && len(names) == in {
+		return append(missing, say(", and each of the %d options could come first", in)...)
+	}
+	return append(missing, say(", and %s could come first", list(names))...)
+}
 
 // SayVerdict tells whom to pick, on what, and at what price.
 func (o *Outcome) SayVerdict() Phrase {
 	s := o.Study
+	if len(o.Pick.Could) > 0 {
+		return append(append(say("It is *too early* to pick: "), o.sayCould()...), Part{Text: "."})
+	}
 	if o.Pick.First < 0 {
 		return say("*There is no pick yet.* %s", o.whyNoPick())
 	}
@@ -60,6 +107,9 @@ func (o *Outcome) SayVerdict() Phrase {
 	}
 	if ahead := o.ahead(o.Pick.First); len(ahead) > 0 {
 		merits = append(merits, "leads on "+list(ahead))
+	}
+	if tied := o.tied(); len(tied) > 0 {
+		merits = append(merits, "is level on fit with "+list(tied)+" and no dearer")
 	}
 	for _, merit := range merits {
 		p = append(p, Part{Text: merit + ", "})
@@ -96,10 +146,10 @@ func (o *Outcome) SayNext() Phrase {
 		return nil
 	}
 	p := say("Next is *%s*, ", o.name(o.Pick.Next))
-	if o.Pick.Ahead < 0.05 {
-		p = append(p, say("*level* to one decimal")...)
+	if o.Pick.Ahead == 0 {
+		p = append(p, say("*level* on fit")...)
 	} else {
-		p = append(p, say("*%s* behind on fit", fmt.Sprintf("%.1f", o.Pick.Ahead))...)
+		p = append(p, say("*%s* behind on fit", o.Pick.Ahead.String())...)
 	}
 	better := o.better(o.Pick.Next, o.Pick.First)
 	a, b := &o.Results[o.Pick.First], &o.Results[o.Pick.Next]
@@ -110,19 +160,27 @@ func (o *Outcome) SayNext() Phrase {
 		p = append(p, say(" and costs *%s* less", o.Study.Currency.FormatWhole(d))...)
 	} else if d < 0 {
 		p = append(p, say(" but costs *%s* more", o.Study.Currency.FormatWhole(-d))...)
+	} else if o.Pick.Ahead == 0 {
+		p = append(p, say(" and costs the same")...)
 	}
 	return append(p, Part{Text: "."})
 }
 
 // SayScores tells who leads on fit and which criteria carry it.
 func (o *Outcome) SayScores() Phrase {
+	if len(o.Pick.Could) > 0 {
+		return append(append(say("*No option leads yet*: "), o.sayCould()...), Part{Text: "."})
+	}
 	if o.Pick.First < 0 {
 		return say("*No option leads yet.* %s", o.whyNoPick())
 	}
 	r := &o.Results[o.Pick.First]
-	p := say("*%s* leads on fit with *%s* of 9", r.Option.Name, fmt.Sprintf("%.1f", r.Standing.Fit))
-	if o.Pick.Next >= 0 {
-		p = append(p, say(" to %s for %s", fmt.Sprintf("%.1f", o.Results[o.Pick.Next].Standing.Fit), o.name(o.Pick.Next))...)
+	p := say("*%s* leads on fit with *%s* of 9", r.Option.Name, r.Standing.String())
+	switch tied := o.tied(); {
+	case len(tied) > 0:
+		p = say("*%s* are level on fit with *%s* of 9, and %s costs least of them", list(append([]string{r.Option.Name}, tied...)), r.Standing.String(), r.Option.Name)
+	case o.Pick.Next >= 0:
+		p = append(p, say(" to %s for %s", o.Results[o.Pick.Next].Standing.String(), o.name(o.Pick.Next))...)
 	}
 	p = append(p, Part{Text: "."})
 	best, points := "", 0.0
@@ -132,10 +190,10 @@ func (o *Outcome) SayScores() Phrase {
 		}
 	}
 	if best != "" {
-		p = p.and(say("*%s* carries the most of it, %s points.", best, fmt.Sprintf("%.1f", points)))
+		p = p.and(say("*%s* carries the most of it, %s points.", best, fit.Score(points).String()))
 	}
-	if r.Standing.Known < 0.999 {
-		p = p.and(say("Ratings are missing: its fit lies between %s and %s.", fmt.Sprintf("%.1f", r.Standing.Low), fmt.Sprintf("%.1f", r.Standing.High)))
+	if missing := r.missingRatings(); missing > 0 {
+		p = p.and(say("Of its ratings *%s* missing, which cannot turn the order.", are(missing, "")))
 	}
 	return p
 }
@@ -144,12 +202,16 @@ func (o *Outcome) SayScores() Phrase {
 // that is in, heaviest first, three at most.
 func (o *Outcome) ahead(result int) []string {
 	return o.criteria(result, func(at int) bool {
+		rivals := false
 		for i := range o.Results {
-			if i != result && o.Results[i].In() && !o.higher(result, i, at) {
+			if i == result || !o.Results[i].In() {
+				continue
+			}
+			if rivals = true; !o.higher(result, i, at) {
 				return false
 			}
 		}
-		return true
+		return rivals
 	})
 }
 
@@ -159,7 +221,7 @@ func (o *Outcome) better(a, b int) []string {
 
 func (o *Outcome) higher(a, b, at int) bool {
 	x, y := o.Results[a].Standing.Parts[at], o.Results[b].Standing.Parts[at]
-	return x.Known && y.Known && x.Score > y.Score+1e-9
+	return x.Known && y.Known && x.Score.Tenths() > y.Score.Tenths()
 }
 
 func (o *Outcome) criteria(result int, keep func(at int) bool) []string {
