@@ -84,7 +84,7 @@ func TestANewStudyGoesFromNothingToAVerdict(t *testing.T) {
 	a = post(t, c, app.Address+"/", "op", "copy", "of", id)
 	require.Regexp(t, `/brief$`, a.at)
 	assert.Contains(t, words(a), "Copy of Where to next?")
-	assert.Contains(t, words(get(t, c, app.Address+strings.Replace(a.at, "/brief", "/scores", 1))), "No option leads yet: 4 ratings are missing, and")
+	assert.Contains(t, words(get(t, c, app.Address+strings.Replace(a.at, "/brief", "/scores", 1))), "No option leads yet : 2 ratings are missing , and only Brindlepost is in.")
 	assert.Equal(t, http.StatusNotFound, post(t, c, app.Address+"/", "op", "copy", "of", uuid.NewString()).status)
 	for _, bad := range []string{"", strings.Repeat("x", 121), "a\x07b"} {
 		a = post(t, c, app.Address+"/", "op", "new", "title", bad)

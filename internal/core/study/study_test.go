@@ -144,6 +144,9 @@ func TestNothingIsPickedOnMissingRatings(t *testing.T) {
 		assert.Zero(t, o.Facts().Face)
 		assert.Equal(t, strings.Replace(want, "It is too early to pick", "No option leads yet", 1), o.SayScores().String())
 	}
+	alone := of(option("A", 9999, 10), option("B", 10, 5))
+	alone.Criteria = alone.Criteria[1:]
+	assert.Equal(t, "It is too early to pick: 1 rating is missing, and only A is in.", compute(t, alone).SayVerdict().String())
 	// One that is left alone leads on nothing: it has no rival.
 	s = of(option("A", 9999, 10), option("B", 10, 5))
 	rate(s, "A", 10)

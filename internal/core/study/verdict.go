@@ -79,7 +79,10 @@ func (o *Outcome) sayCould() Phrase {
 	for _, i := range o.Pick.Could {
 		names = append(names, fmt.Sprintf("%s (%s)", o.name(i), o.Results[i].Standing.String()))
 	}
-	if len(names) > 3 && len(names) == in {
+	switch {
+	case in == 1:
+		return append(missing, say(", and only %s is in", o.name(o.Pick.Could[0]))...)
+	case len(names) > 3 && len(names) == in:
 		return append(missing, say(", and each of the %d options could come first", in)...)
 	}
 	return append(missing, say(", and %s could come first", list(names))...)
