@@ -144,12 +144,17 @@ func (w *way) columns(q Columns, out []int64) bool {
 
 // columns prices a sheet line by line.
 func (s *sheet) columns(q Columns, out []int64) bool {
-	for i := range out {
-		out[i] = s.fixed
+	room, knees := s.room, s.knees
+	if len(knees) > 0 {
+		room |= knees[0].begin(q[knees[0].meter], s.fixed, out)
+		knees = knees[1:]
+	} else {
+		for i := range out {
+			out[i] = s.fixed
+		}
 	}
-	room := s.room
-	for i := range s.knees {
-		room |= s.knees[i].column(q[s.knees[i].meter], out)
+	for i := range knees {
+		room |= knees[i].column(q[knees[i].meter], out)
 	}
 	for i := range s.stair {
 		s.stair[i].column(q[s.stair[i].meter], out)
@@ -171,8 +176,12 @@ func (s *sheet) columns(q Columns, out []int64) bool {
 			out[j] = s.div.round(uint64(total) * s.num)
 		}
 	}
-	for j, total := range out {
-		if total > s.most {
+	over := int64(0)
+	for _, total := range out {
+		over |= s.most - total
+	}
+	for j := 0; over < 0 && j < len(out); j++ {
+		if out[j] > s.most {
 			out[j] = Never
 		}
 	}
@@ -180,6 +189,18 @@ func (s *sheet) columns(q Columns, out []int64) bool {
 }
 
 // The columns keep what they need in registers, so they read fields once.
+
+// begin is column where nothing but a fixed amount was added up before.
+func (k *knee) begin(x []int64, fixed int64, out []int64) (room int64) {
+	at, safe, start, rate, div := k.at, k.safe, k.start, k.rate, k.div
+	out = out[:len(x)]
+	for j, x := range x {
+		room |= safe - x
+		hi, _ := bits.Mul64(start+rate*above(x, at), div.mul)
+		out[j] = fixed + int64(hi>>(div.shift&63))
+	}
+	return room
+}
 
 func (k *knee) column(x, out []int64) (room int64) {
 	at, safe, start, rate, div := k.at, k.safe, k.start, k.rate, k.div
