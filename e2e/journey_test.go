@@ -73,7 +73,11 @@ func enter(t *testing.T, app *testkit.App, address string, cookie *http.Cookie, 
 	require.NoError(t, chromedp.Listen(tab, func(event any) {
 		switch e := event.(type) {
 		case *runtime.EventExceptionThrown:
-			t.Errorf("script error: %s", e.ExceptionDetails.Text)
+			text := e.ExceptionDetails.Text
+			if e.ExceptionDetails.Exception != nil {
+				text += " " + e.ExceptionDetails.Exception.Description
+			}
+			t.Errorf("script error: %s", text)
 		case *runtime.EventConsoleAPICalled:
 			if e.Type == runtime.ConsoleAPICalledTypeError && !v.quiet {
 				t.Errorf("console error: %v", e.Args)
@@ -234,12 +238,12 @@ func TestCostsAreReadByLineByMonthAndByReceipt(t *testing.T) {
 	assert.Contains(t, see[string](v, `document.querySelector(".events").textContent`), "emails pass 35,000")
 
 	// The scrubber goes by keys; the counter shows the month, and the horizon again when it is left.
-	v.do(chromedp.Focus("[data-cost-chart]"), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight))
+	v.do(chromedp.Focus("[data-chart]"), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight))
 	assert.Equal(t, "Feb 2027 · 6,528 contacts", see[string](v, `document.querySelector(".scrubber text").textContent`))
 	assert.Equal(t, "€44.50", v.counter("quirebird", "[data-cost]"))
 	assert.Equal(t, "Feb 2027, per month", see[string](v, `document.querySelector("[data-counter-says]").textContent`))
 	v.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)))
-	assert.Contains(t, see[string](v, `document.querySelector("[data-cost-chart]").getAttribute("aria-valuetext")`), "Mar 2027")
+	assert.Contains(t, see[string](v, `document.querySelector("[data-chart]").getAttribute("aria-valuetext")`), "Mar 2027")
 	v.do(chromedp.KeyEvent(kb.Escape))
 	assert.Equal(t, "€5,653", v.counter("quirebird", "[data-cost]"))
 

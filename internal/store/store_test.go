@@ -132,7 +132,7 @@ func TestAStudyComesBackAsItWasImported(t *testing.T) {
 	assert.Len(t, st.Ratings, 24)
 	o := study.Compute(st)
 	assert.Equal(t, "7036", o.Results[0].Schedule.Total.String(), "the same as from the files")
-	assert.InDelta(t, 6.898, o.Results[0].Standing.Fit, 0.001)
+	assert.Equal(t, "6.9", o.Results[0].Standing.Fit.String())
 	rows, err := s.Studies(t.Context(), e.Workspace, testkit.Day, store.Page{Most: 50})
 	require.NoError(t, err)
 	require.Len(t, rows, 1)

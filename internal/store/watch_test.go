@@ -58,6 +58,7 @@ func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
 			return false
 		}
 	}, 20*time.Second, time.Millisecond)
+	assert.Empty(t, hear(t, others).Tab, "whoever follows when the watcher has connected is told to look")
 
 	require.Error(t, testkit.Set(t.Context(), first, e, "drivers.seats.now", "0.000001", "0.000002"), "a refused edit is not told")
 	require.NoError(t, remove(t, first, e))

@@ -216,7 +216,7 @@ type block struct {
 
 func (r *request) chart(view costView) chartData {
 	s, o := r.study(), r.outcome
-	d := chartData{View: view.label, Sign: s.Currency.Symbol()}
+	d := chartData{View: view.label, Sign: s.Currency.Symbol(), Options: []chartOption{}, Marks: []int{}}
 	for t := range s.Horizon {
 		m := s.Month(t)
 		d.Months, d.Short = append(d.Months, m.String()), append(d.Short, m.Short())
@@ -242,7 +242,7 @@ func (r *request) chart(view costView) chartData {
 }
 
 func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
-	line := chartOption{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Out: !res.In(), Now: res.Option.Now}
+	line := chartOption{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Out: !res.In(), Now: res.Option.Now, Blocks: []block{}}
 	for t, m := range res.Schedule.Months {
 		if !m.Serves {
 			line.Values, line.Shown, line.Plans = append(line.Values, nil), append(line.Shown, "no price"), append(line.Plans, "no plan serves")

@@ -108,6 +108,18 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 		return
 	}
 	title := r.study().Title
+	switch p.view {
+	case "history":
+		title = "History · " + title
+	case "links":
+		title = "Reading links · " + title
+	case "option":
+		if res, ok := r.outcome.Result(r.c.Param("option")); ok {
+			title = res.Option.Name + " · " + title
+		}
+	case "receipt":
+		title = "Receipt · " + title
+	}
 	for _, c := range r.outcome.Coins {
 		if c.Key == p.key {
 			title = c.Name + " · " + title

@@ -7,8 +7,9 @@ import { startFollowing } from "./following.js";
 import { startForms } from "./forms.js";
 import { drawCharts } from "./charts.js";
 import { listsSwapped, startLists } from "./lists.js";
+import { reachScrolls } from "./scrolls.js";
 
-const swapped = () => { drawCharts(); listsSwapped(); };
+const swapped = () => { drawCharts(); listsSwapped(); reachScrolls(); };
 
 startSaving(swapped);
 startLists();
@@ -18,3 +19,5 @@ startDrawer();
 startForms();
 startFollowing(swapped);
 drawCharts();
+reachScrolls();
+addEventListener("resize", reachScrolls);

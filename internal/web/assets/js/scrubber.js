@@ -3,7 +3,6 @@
 import { select } from "../vendor/d3.min.js";
 
 export function startScrubber(box, svg, data, frame) {
-  const figure = box.closest("[data-cost-chart]");
   const mark = svg.append("g").attr("class", "scrubber").attr("visibility", "hidden");
   mark.append("line").attr("y1", 20).attr("y2", frame.bottom);
   const flag = mark.append("g");
@@ -31,7 +30,7 @@ export function startScrubber(box, svg, data, frame) {
     uncount();
   };
 
-  const slider = select(figure).attr("role", "slider").attr("tabindex", 0).attr("aria-label", "Month to look at").attr("aria-valuemin", 0).attr("aria-valuemax", data.months.length - 1).attr("aria-valuenow", 0).attr("aria-valuetext", data.months[0]);
+  const slider = select(box).attr("role", "slider").attr("tabindex", 0).attr("aria-label", "Month to look at").attr("aria-valuemin", 0).attr("aria-valuemax", data.months.length - 1).attr("aria-valuenow", 0).attr("aria-valuetext", data.months[0]);
   svg.on("pointermove", (event) => show(frame.monthAt(event.offsetX))).on("pointerleave", hide);
   slider.on("keydown", (event) => {
     const now = at ?? -1;
