@@ -90,9 +90,9 @@ func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
 	dov.do(chromedp.Click(`button[aria-label="Put Contacts back to 8,000"]`))
 	imke.await(`document.querySelector(".lead-in").textContent.includes("from 8,000 to")`)
 
-	// Who signs out is out on every server, and their open pages say so.
+	// Who signs out everywhere is out on every server, and their open pages say so.
 	dov.open("growth")
-	resp, err := imke.app.As(t, doors.Editor).Post(imke.app.Address+"/sign-out", "", nil)
+	resp, err := imke.app.As(t, doors.Editor).Post(imke.app.Address+"/sign-out/everywhere", "", nil)
 	require.NoError(t, err)
 	resp.Body.Close()
 	dov.change("drivers-seats-now", "6")

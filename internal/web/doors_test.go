@@ -45,13 +45,13 @@ func TestSigningInAndOut(t *testing.T) {
 	assert.Contains(t, cookie, "SameSite=Lax")
 	assert.NotContains(t, cookie, "Secure")
 
-	// Signing out ends every session of the account, on every server process.
+	// Signing out everywhere ends every session of the account, on every server process.
 	elsewhere := app.SignIn(t, demo.People[0].Email)
 	other := app.Another(t)
 	moveCookies(t, elsewhere, app.Address, other)
 	assert.Equal(t, "/", get(t, elsewhere, other+"/").at)
 	copied := app.Cookie(t, planted)
-	a = post(t, planted, app.Address+"/sign-out")
+	a = post(t, planted, app.Address+"/sign-out/everywhere")
 	assert.Equal(t, "/sign-in", a.at)
 	assert.Contains(t, get(t, elsewhere, other+"/").at, "/sign-in")
 	thief := testkit.Visitor(t)

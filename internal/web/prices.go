@@ -146,6 +146,9 @@ func (r *request) priceOption(res *study.Result, head optionHead) priceOption {
 				continue
 			}
 			price := rungPrice{Term: study.SayTerm(q.Term), Amount: monthlyOf(q)}
+			if q.Lowered() && q.Serves() {
+				rung.Limits = append(rung.Limits, study.SayTerm(q.Term)+": "+study.SayOffer(q))
+			}
 			if q.Priced {
 				price.Link = fmt.Sprintf("%s/receipts/%s?plan=%s&term=%s", r.base(), res.Option.Key, plan.Key, q.Term.Key)
 			}

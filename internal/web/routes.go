@@ -41,6 +41,7 @@ func (s *Server) routes() []route {
 		{http.MethodGet, "/", doors.SignedIn, s.desk},
 		{http.MethodPost, "/", doors.ToEdit, s.deskEdit},
 		{http.MethodPost, "/sign-out", doors.SignedIn, s.signOut},
+		{http.MethodPost, "/sign-out/everywhere", doors.SignedIn, s.signOutEverywhere},
 		{http.MethodGet, "/account", doors.SignedIn, s.accountPage},
 		{http.MethodPost, "/account", doors.SignedIn, s.accountEdit},
 		{http.MethodPost, "/workspaces", doors.SignedIn, s.workspaces},

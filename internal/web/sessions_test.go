@@ -250,3 +250,17 @@ func TestAStreamTellsWhatItsPageMissed(t *testing.T) {
 	time.Sleep(300 * time.Millisecond) // until what was told has been heard by all
 	assert.Equal(t, "nothing", first(newest()))
 }
+
+// TestSigningOutEndsThisBrowsersSession signs one account in in three browsers.
+func TestSigningOutEndsThisBrowsersSession(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	here, there, elsewhere := app.As(t, doors.Editor), app.As(t, doors.Editor), app.As(t, doors.Editor)
+	in := func(c *http.Client) bool { return !strings.Contains(get(t, c, app.Page("costs")).at, "sign-in") }
+	assert.Contains(t, get(t, here, app.Address+"/account").body, `action="/sign-out/everywhere"`)
+	assert.Equal(t, "/sign-in", post(t, here, app.Address+"/sign-out").at)
+	assert.False(t, in(here))
+	assert.True(t, in(there) && in(elsewhere), "the others go on")
+	assert.Equal(t, "/sign-in", post(t, there, app.Address+"/sign-out/everywhere").at)
+	assert.False(t, in(there) || in(elsewhere))
+}

@@ -80,10 +80,15 @@ func (s *Server) signInAsDemo(c *gin.Context) {
 	s.welcome(c, a, inside(c.PostForm("next")))
 }
 
-// signOut ends all sessions of the account, everywhere at once, and the reading
-// links that this browser has opened.
-func (s *Server) signOut(c *gin.Context) {
-	err := s.store.EndSessions(c, callerOf(c).account.ID)
+// signOut ends the session of this browser, and the reading links that it has
+// opened; signOutEverywhere all sessions of the account.
+func (s *Server) signOut(c *gin.Context) { s.endSession(c, nil) }
+
+func (s *Server) signOutEverywhere(c *gin.Context) {
+	s.endSession(c, s.store.EndSessions(c, callerOf(c).account.ID))
+}
+
+func (s *Server) endSession(c *gin.Context, err error) {
 	if err == nil {
 		err = s.endVisits(c)
 	}

@@ -2,6 +2,7 @@ package quote
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"ninecoins/internal/core/money"
@@ -16,10 +17,15 @@ import (
 // used, and make up Used for one month. A receipt with Reasons cannot serve;
 // its amounts still stand where Priced.
 type Receipt struct {
-	Plan    *pricelist.Plan
-	Term    pricelist.Term
-	Period  int // months that Bill covers, or [pricelist.Lifetime]
-	Over    int // months that what is paid for life is spread over
+	Plan   *pricelist.Plan
+	Term   pricelist.Term
+	Period int // months that Bill covers, or [pricelist.Lifetime]
+	Over   int // months that what is paid for life is spread over
+	// Where offers that end lower the price: for how many months from this one on, and
+	// what a month costs after that, in the study's currency. 0 where none does, or one
+	// is for good.
+	Until   int
+	Then    money.Amount
 	Lines   []Line
 	Reasons []Reason
 	Priced  bool
@@ -84,6 +90,11 @@ type Conversion struct {
 	Tax      money.Share
 	Rate     money.Amount // units of To for one unit of From; 0 when they are the same
 	On       time.Time    // day of the rate
+}
+
+// Lowered reports whether an offer lowers a line.
+func (r *Receipt) Lowered() bool {
+	return slices.ContainsFunc(r.Lines, func(l Line) bool { return len(l.Offers) > 0 || l.Kind == "" })
 }
 
 // Converted reports whether the settled totals differ from the list's.

@@ -1,7 +1,12 @@
 package study
 
 import (
+	"fmt"
+	"slices"
+
+	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/usage"
 )
 
@@ -46,35 +51,30 @@ func (o *Outcome) SayPrices() Phrase {
 	}
 	a, b := &o.Results[low], &o.Results[high]
 	c := o.Study.Currency
-	p := say("In *%s* the plans that meet every must cost from *%s* a month (%s on %s)", o.Study.Start.String(), c.Format(a.Monthly(0)),
-		a.Option.Name, a.Today.Plan.Name)
+	must := ""
+	if slices.ContainsFunc(o.Study.Needs, func(n coverage.Need) bool { return n.Level == coverage.Must }) {
+		must = " with everything you must have"
+	}
+	p := say("In *%s* the plans%s cost *%s* a month, on %s of %s", o.Study.Start.String(), must, c.Format(a.Monthly(0)), a.Today.Plan.Name, a.Option.Name)
 	if low != high {
-		p = append(p, say(" to *%s* (%s on %s)", c.Format(b.Monthly(0)), b.Option.Name, b.Today.Plan.Name)...)
+		p = say("In *%s* the plans%s cost from *%s* a month (%s on %s) to *%s* (%s on %s)", o.Study.Start.String(), must, c.Format(a.Monthly(0)),
+			a.Option.Name, a.Today.Plan.Name, c.Format(b.Monthly(0)), b.Option.Name, b.Today.Plan.Name)
 	}
 	p = append(p, Part{Text: "."})
-	if offer := o.offers(); offer != "" {
-		p = p.and(say("%s", offer))
+	for i := range o.Results {
+		if r := &o.Results[i]; r.In() && r.Today != nil && r.Today.Lowered() {
+			p = p.and(say("%s costs %s.", r.Option.Name, SayOffer(r.Today)))
+		}
 	}
 	return p
 }
 
-// offers names the options whose first month is lowered by an offer.
-func (o *Outcome) offers() string {
-	var names []string
-	for i := range o.Results {
-		r := &o.Results[i]
-		if r.Today == nil {
-			continue
-		}
-		for _, l := range r.Today.Lines {
-			if len(l.Offers) > 0 {
-				names = append(names, r.Option.Name)
-				break
-			}
-		}
+// SayOffer says what a plan costs while an offer lowers it, and after: "€44.50 for 3
+// months, then €89.00". Amounts are of a month.
+func SayOffer(r *quote.Receipt) string {
+	c := r.Conversion.To
+	if r.Until == 0 {
+		return c.Format(r.Monthly()) + ", lowered by an offer that stays"
 	}
-	if len(names) == 0 {
-		return ""
-	}
-	return "An offer that ends lowers the price of " + list(names) + "."
+	return fmt.Sprintf("%s for %s, then %s", c.Format(r.Monthly()), plural(r.Until, "month"), c.Format(r.Then))
 }

@@ -49,7 +49,29 @@ func (p *Program) Explain(since, into int, q []int64) quote.Receipt {
 	for _, reason := range r.Reasons {
 		r.Priced = r.Priced && reason.Kind != quote.PastBands && reason.Kind != quote.TooLarge
 	}
+	if r.Lowered() && ok {
+		r.Until, r.Then = p.then(since+into, q)
+	}
 	return r
+}
+
+// then is for how many months from one on offers lower the price, in whole bills,
+// and what a month costs after that at the same readings; 0 where some offer is for
+// good.
+func (p *Program) then(since int, q []int64) (months int, monthly money.Amount) {
+	for _, o := range p.Offers {
+		if o.Months == 0 {
+			return 0, 0
+		}
+		months = max(months, o.Months-since)
+	}
+	n := max(1, p.Period)
+	months = (months + n - 1) / n * n
+	c, ok := p.Cost(since+months, 0, q)
+	if !ok {
+		return 0, 0
+	}
+	return months, p.Amount((2*c.Bill+int64(n))/(2*int64(n)) + c.Used)
 }
 
 // settled is what a sheet comes to in the study's currency; 0 where it does not

@@ -286,3 +286,32 @@ func ExampleQuote() {
 	fmt.Println(eur.Format(r.Bill), "for", r.Period, "months,", eur.Format(r.Monthly()), "a month")
 	// Output: €372.60 for 12 months, €31.05 a month
 }
+
+// TestAnOfferThatEndsSaysWhatComesAfter asks for how long an offer lowers the price,
+// from several months on and on terms that are billed for several months.
+func TestAnOfferThatEndsSaysWhatComesAfter(t *testing.T) {
+	e := listOf(pricelist.Charge{Key: "f", Kind: pricelist.Flat, Price: price("90.00")})
+	e.Offers = []pricelist.Offer{{Key: "o", Plans: []string{e.Plans[0].Key}, Kind: pricelist.PercentOff, Off: 500_000, Months: 3}}
+	for _, row := range []struct {
+		term, since, until int
+		then               string
+	}{{0, 0, 3, "90.00"}, {0, 2, 1, "90.00"}, {0, 3, 0, "0"}, {1, 0, 12, "90.00"}} {
+		q := ask(e, row.term, 100, 0)
+		q.since = row.since
+		r, err := of(q)
+		require.NoError(t, err)
+		if months := r.Term.Months; row.term == 1 && r.Term.Off > 0 {
+			row.then = amount("90.00").String()
+			require.Equal(t, 12, months)
+			continue
+		}
+		assert.Equal(t, row.until, r.Until, "%+v", row)
+		assert.Equal(t, amount(row.then), r.Then, "%+v", row)
+		assert.Equal(t, row.until > 0, r.Lowered())
+	}
+	e.Offers[0].Months = 0
+	r, err := of(ask(e, 0, 100, 0))
+	require.NoError(t, err)
+	assert.True(t, r.Lowered())
+	assert.Zero(t, r.Until, "for good")
+}
