@@ -65,7 +65,7 @@ func enter(t *testing.T, app *testkit.App, address string, cookie *http.Cookie, 
 	t.Helper()
 	shared.Do(func() { shared.ctx, shared.close, shared.err = browser.Open(context.Background()) })
 	require.NoError(t, shared.err)
-	ctx, cancel := context.WithTimeout(shared.ctx, 2*time.Minute)
+	ctx, cancel := context.WithTimeout(shared.ctx, 6*time.Minute)
 	t.Cleanup(cancel)
 	tab, closeTab := chromedp.NewContext(ctx, chromedp.WithNewBrowserContext(), chromedp.WithNewWindow(true))
 	t.Cleanup(closeTab)
@@ -258,7 +258,7 @@ func TestCostsAreReadByLineByMonthAndByReceipt(t *testing.T) {
 	v.await(`document.querySelector('button[value="yearly"]').getAttribute("aria-pressed") === "true"`)
 	assert.Equal(t, "Bough, yearly", v.counter("brindlepost", "[data-plan]"))
 	assert.Equal(t, 5, see[int](v, `document.querySelectorAll("[data-line]").length`), "drawn anew")
-	v.do(chromedp.Click(`a[href$="as=table"]`), browser.Settled())
+	v.do(chromedp.Click(`a[href$="as=table"]`))
 	v.await(`getComputedStyle(document.querySelector(".cost-table")).display !== "none"`)
 	assert.Equal(t, 36, see[int](v, `document.querySelectorAll(".cost-table tbody tr").length`))
 }

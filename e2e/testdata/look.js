@@ -38,6 +38,11 @@
     if (own && e.clientWidth > 2 && /hidden|clip/.test(s.overflowX) && e.scrollWidth > e.clientWidth + 1 && !e.title && !e.closest("[title]")) found.cut.push(name(e));
     if (/^(INPUT|TEXTAREA)$/.test(e.tagName) && e.type !== "hidden" && e.scrollWidth > e.clientWidth + 1 && e.tagName === "INPUT" && e.inputMode === "decimal" && seen(e, r)) found.cut.push("field " + (e.id || e.name) + " “" + e.value + "”");
   }
+  // What stays in place while the rest scrolls beneath it hides that, and is meant to.
+  const stays = (e) => {
+    for (let a = e; a && a !== document.body; a = a.parentElement) if (style(a).position === "sticky") return true;
+    return false;
+  };
   const words = [];
   const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   for (let n = walker.nextNode(); n; n = walker.nextNode()) {
@@ -46,7 +51,7 @@
     range.selectNodeContents(n);
     for (const box of range.getClientRects()) {
       const b = box.width > 2 && box.height > 4 && seen(n.parentElement, box);
-      if (b) words.push({ b, e: n.parentElement, n });
+      if (b) words.push({ b, e: n.parentElement, n, stays: stays(n.parentElement) });
     }
   }
   words.sort((x, y) => x.b.top - y.b.top);
@@ -54,7 +59,7 @@
     const x = words[i];
     for (let j = i + 1; j < words.length && words[j].b.top < x.b.bottom; j++) {
       const y = words[j];
-      if (x.n === y.n) continue;
+      if (x.n === y.n || x.stays !== y.stays) continue;
       const w = Math.min(x.b.right, y.b.right) - Math.max(x.b.left, y.b.left);
       const h = Math.min(x.b.bottom, y.b.bottom) - y.b.top;
       const least = Math.min(x.b.bottom - x.b.top, y.b.bottom - y.b.top);
