@@ -34,3 +34,8 @@ need_postgres() {
 need_chromium() {
   command -v chromium >/dev/null 2>&1 || install chromium
 }
+
+# The tests read what is printed.
+need_pdftotext() {
+  command -v pdftotext >/dev/null 2>&1 || install poppler-utils
+}

@@ -13,6 +13,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -46,9 +47,13 @@ func Open(ctx context.Context) (browser context.Context, close func(), err error
 	return browser, close, nil
 }
 
-// Settled waits until fonts are loaded and the page was drawn.
+// Settled waits until fonts are loaded and the page, with its charts, was drawn.
 func Settled() chromedp.Action[chromedp.Void] {
-	return chromedp.Evaluate[chromedp.Void](`document.fonts.ready.then(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done()))))`, chromedp.EvalAwaitPromise)
+	return chromedp.Evaluate[chromedp.Void](`document.fonts.ready.then(() => new Promise((done) => {
+		const drawn = () => !document.querySelector(".js [data-chart], .js [data-bars]") || "drawn" in document.documentElement.dataset;
+		const look = (left) => drawn() || !left ? requestAnimationFrame(() => requestAnimationFrame(() => done())) : setTimeout(look, 20, left - 1);
+		look(500);
+	}))`, chromedp.EvalAwaitPromise)
 }
 
 // WithoutScripts turns scripts off in the tab.
@@ -64,5 +69,24 @@ func WithCookie(address string, cookie *http.Cookie) chromedp.Action[chromedp.Vo
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		_, err := cdp.Call(ctx, t, network.SetCookie, network.SetCookieParams{Name: cookie.Name, Value: cookie.Value, URL: address, HTTPOnly: new(true)})
 		return chromedp.Void{}, err
+	}
+}
+
+// Media has the page drawn for a medium, such as paper ("print").
+func Media(medium string) chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: medium})
+		return chromedp.Void{}, err
+	}
+}
+
+// Print prints the page on paper of a size in inches, as a PDF.
+func Print(width, height float64) chromedp.Action[[]byte] {
+	return func(ctx context.Context, t *chromedp.Target) ([]byte, error) {
+		pdf, err := cdp.Call(ctx, t, page.PrintToPDF, page.PrintToPDFParams{PaperWidth: width, PaperHeight: height, PreferCSSPageSize: new(false)})
+		if err != nil {
+			return nil, err
+		}
+		return pdf.Data, nil
 	}
 }

@@ -18,6 +18,7 @@ import (
 	"ninecoins/internal/store"
 
 	"github.com/alexedwards/scs/v2"
+	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 )
 
@@ -90,7 +91,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	if err := e.SetTrustedProxies(s.proxies); err != nil {
 		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
-	e.Use(s.logged, s.recovered, s.secured, s.formsOnly, hurried)
+	e.Use(s.logged, s.recovered, s.secured, s.formsOnly, hurried, gzip.Gzip(gzip.DefaultCompression, gzip.WithCustomShouldCompressFn(isPage)))
 	for _, r := range s.table {
 		if r.need == doors.Untold {
 			return nil, fmt.Errorf("route %s %s does not tell what it needs", r.method, r.path)

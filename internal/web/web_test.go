@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"bytes"
+	"compress/gzip"
 	"fmt"
 	"io"
 	"net/http"
@@ -352,4 +353,66 @@ func BenchmarkPages(b *testing.B) {
 			get(b, app.Client, app.Address+"/")
 		}
 	})
+}
+
+// TestPagesAreLight asks for pages as a browser does that takes compressed ones: the
+// first with all that it loads, and others when that is there already.
+func TestPagesAreLight(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	size := func(address string) (int, string) {
+		req, err := http.NewRequestWithContext(t.Context(), http.MethodGet, address, nil)
+		require.NoError(t, err)
+		req.Header.Set("Accept-Encoding", "gzip")
+		resp, err := app.Client.Do(req)
+		require.NoError(t, err)
+		defer resp.Body.Close()
+		require.Equal(t, http.StatusOK, resp.StatusCode, address)
+		data, err := io.ReadAll(resp.Body)
+		require.NoError(t, err)
+		if resp.Header.Get("Content-Encoding") != "gzip" {
+			return len(data), string(data)
+		}
+		assert.Contains(t, resp.Header.Values("Vary"), "Accept-Encoding")
+		r, err := gzip.NewReader(bytes.NewReader(data))
+		require.NoError(t, err)
+		text, err := io.ReadAll(r)
+		require.NoError(t, err)
+		return len(data), string(text)
+	}
+	imports := regexp.MustCompile(`(?m)^import [^"\n]*"([^"\n]+)"`)
+	cold := map[string]bool{}
+	var load func(path string) int
+	load = func(path string) int {
+		if cold[path] {
+			return 0
+		}
+		cold[path] = true
+		n, text := size(app.Address + path)
+		if strings.HasSuffix(path, ".js") {
+			for _, m := range imports.FindAllStringSubmatch(text, -1) {
+				at, err := url.Parse(path)
+				require.NoError(t, err)
+				next, err := at.Parse(m[1])
+				require.NoError(t, err)
+				n += load(next.Path)
+			}
+		}
+		return n
+	}
+	for _, page := range []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "trials", "scores", "verdict"} {
+		n, text := size(app.Page(page))
+		assert.Less(t, n, 15<<10, page)
+		if page != "brief" {
+			continue
+		}
+		for _, m := range regexp.MustCompile(`(?:href|src)="(/assets/[^"]+)"`).FindAllStringSubmatch(text, -1) {
+			n += load(m[1])
+		}
+		assert.Greater(t, len(cold), 15, "styles, fonts and every module")
+		assert.Less(t, n, 120<<10, "the first page with all that it loads")
+	}
+	resp, err := app.Client.Get(app.Page("costs")) // which takes it compressed, and reads it
+	a := read(t, resp, err)
+	assert.Contains(t, a.body, "</html>")
 }

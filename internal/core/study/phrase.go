@@ -70,6 +70,14 @@ func are(n int, one string) string {
 	return plural(n, one) + verb
 }
 
+// allOf says of so many things that it is about each: "all 36 months", "the month".
+func allOf(n int, one string) string {
+	if n == 1 {
+		return "the " + one
+	}
+	return "all " + plural(n, one)
+}
+
 func plural(n int, one string) string {
 	if n == 1 {
 		return "1 " + one

@@ -18,10 +18,10 @@ func (o *Outcome) SayCosts() Phrase {
 		return say("There is nothing to cost yet: the line-up is empty.")
 	}
 	if o.Cheapest < 0 {
-		return say("*No option serves all %s.* Each is out for the reason that the counter gives.", plural(s.Horizon, "month"))
+		return say("*No option serves %s.* Each is out for the reason that the counter gives.", allOf(s.Horizon, "month"))
 	}
 	best := &o.Results[o.Cheapest]
-	p := say("*%s* is the cheapest way through all %s, at *%s*.", best.Option.Name, plural(s.Horizon, "month"), s.Currency.FormatWhole(best.Schedule.Total))
+	p := say("*%s* is the cheapest way through %s, at *%s*.", best.Option.Name, allOf(s.Horizon, "month"), s.Currency.FormatWhole(best.Schedule.Total))
 	if len(o.Leads) == 1 {
 		return p.and(say("It costs least in every month."))
 	}

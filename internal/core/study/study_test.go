@@ -153,6 +153,16 @@ func TestNothingIsPickedOnMissingRatings(t *testing.T) {
 	assert.NotContains(t, compute(t, s).SayVerdict().String(), "leads on")
 }
 
+// TestOneMonthIsNotAllOfThem computes a study of a single month.
+func TestOneMonthIsNotAllOfThem(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 12))
+	s.Horizon = 1
+	assert.Equal(t, "A is the cheapest way through the month, at €10. It costs least in every month.", compute(t, s).SayCosts().String())
+	s = of(option("A", 10, 5))
+	s.Horizon = 1
+	assert.Contains(t, compute(t, s).SayCosts().String(), "No option serves the month.")
+}
+
 // TestTwoOptionsOfOneNameAreToldApart names options alike.
 func TestTwoOptionsOfOneNameAreToldApart(t *testing.T) {
 	s := of(option("a", 9999, 10), option("b", 9999, 12), option("c", 9999, 14))

@@ -1,15 +1,19 @@
-// Draws every chart of the page anew, from the numbers that the page carries.
-import { drawCosts } from "./costs.js";
-import { drawBars } from "./bars.js";
-
+// Draws every chart of the page anew, from the numbers that the page carries. What draws them comes once
+// there is something to draw.
 const read = (selector) => {
   const block = document.querySelector(selector);
   return block ? JSON.parse(block.textContent) : null;
 };
 
-export function drawCharts() {
-  const costs = document.querySelector("[data-chart]");
-  if (costs) drawCosts(costs, read("[data-chart-data]"));
-  const bars = document.querySelector("[data-bars]");
-  if (bars) drawBars(bars, read("[data-bars-data]"));
+export async function drawCharts() {
+  if (document.querySelector("[data-chart]")) {
+    const { drawCosts } = await import("./costs.js");
+    const box = document.querySelector("[data-chart]");
+    if (box) drawCosts(box, read("[data-chart-data]"));
+  }
+  if (document.querySelector("[data-bars]")) {
+    const { drawBars } = await import("./bars.js");
+    const box = document.querySelector("[data-bars]");
+    if (box) drawBars(box, read("[data-bars-data]"));
+  }
 }

@@ -18,6 +18,6 @@ startSlip();
 startDrawer();
 startForms();
 startFollowing(swapped);
-drawCharts();
+drawCharts().finally(() => { document.documentElement.dataset.drawn = ""; });
 reachScrolls();
 addEventListener("resize", reachScrolls);

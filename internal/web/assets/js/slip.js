@@ -1,5 +1,4 @@
 // Opens receipts in a slip at the side. Without this module they open as pages.
-import { Offcanvas } from "../vendor/bootstrap.min.js";
 
 export function startSlip() {
   const slip = document.querySelector("[data-slip]");
@@ -14,6 +13,7 @@ export function startSlip() {
       if (!paper) throw new Error("no receipt");
       const body = slip.querySelector("[data-slip-body]");
       body.replaceChildren(paper);
+      const { Offcanvas } = await import("../vendor/bootstrap.min.js");
       Offcanvas.getOrCreateInstance(slip).show();
     } catch {
       location.href = link.href;
