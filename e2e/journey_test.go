@@ -260,7 +260,7 @@ func TestCostsAreReadByLineByMonthAndByReceipt(t *testing.T) {
 	assert.Equal(t, 5, see[int](v, `document.querySelectorAll("[data-line]").length`), "drawn anew")
 	v.do(chromedp.Click(`a[href$="as=table"]`))
 	v.await(`getComputedStyle(document.querySelector(".cost-table")).display !== "none"`)
-	assert.Equal(t, 36, see[int](v, `document.querySelectorAll(".cost-table tbody tr").length`))
+	v.await(`document.querySelectorAll(".cost-table tbody tr").length === 36`)
 }
 
 func TestWeightsAndRatingsMoveTheVerdict(t *testing.T) {
