@@ -62,6 +62,19 @@ func (a *Along) straight(x int64) (value, slope, noise *big.Rat) {
 	return value, slope, noise
 }
 
+// turns are the crossings of two prices that are looked at from one end to the other.
+type turns struct {
+	a, b prices
+	now  Order
+	all  []Crossing
+}
+
+func (t *turns) look(x int64) {
+	if o := orderAt(x, t.a, t.b); o != t.now {
+		t.all, t.now = append(t.all, Crossing{x, t.now, o}), o
+	}
+}
+
 // Order says which of two prices is lower: -1 the first, 1 the second, 0 neither.
 type Order int
 
@@ -83,27 +96,21 @@ const levelReadings = 100_000
 // priced. Where prices run level for more than a hundred thousand readings within
 // what rounding may move them by, only the first of these are looked at one by
 // one.
-func Crossings(a, b *Along, low, high int64) (all []Crossing) {
-	order := func(x int64) Order { return orderAt(x, a, b) }
-	now := order(low)
-	look := func(x int64) {
-		if o := order(x); o != now {
-			all, now = append(all, Crossing{x, now, o}), o
-		}
-	}
+func Crossings(a, b *Along, low, high int64) []Crossing {
+	seen := turns{a: a, b: b, now: orderAt(low, a, b)}
 	for x := low; x < high; {
 		end := min(a.next(x), b.next(x), high+1) - 1 // the last reading that is straight
 		from, to := unsure(a, b, x, end)
 		for y := from; y <= min(to, from+levelReadings); y++ {
-			look(y)
+			seen.look(y)
 		}
-		look(max(end, x))
+		seen.look(max(end, x))
 		if end < high {
-			look(end + 1)
+			seen.look(end + 1)
 		}
 		x = end + 1
 	}
-	return all
+	return seen.all
 }
 
 // unsure returns the readings of a straight stretch after x at which rounding may

@@ -149,14 +149,8 @@ func (d *Drive) exact(x int64) (value, noise *big.Rat) {
 // along a meter. Where a meter does not follow the driver in a straight line between
 // two breaks, the way is halved until it nearly does; a bend that no half, quarter
 // or eighth of the way shows may be missed.
-func DriveCrossings(a, b *Drive, low, high int64) (all []Crossing) {
-	order := func(x int64) Order { return orderAt(x, a, b) }
-	now := order(low)
-	look := func(x int64) {
-		if o := order(x); o != now {
-			all, now = append(all, Crossing{x, now, o}), o
-		}
-	}
+func DriveCrossings(a, b *Drive, low, high int64) []Crossing {
+	seen := turns{a: a, b: b, now: orderAt(low, a, b)}
 	for x := low; x < high; {
 		end := high
 		for _, d := range []*Drive{a, b} {
@@ -165,13 +159,13 @@ func DriveCrossings(a, b *Drive, low, high int64) (all []Crossing) {
 			}
 		}
 		end = max(end, x)
-		between(a, b, x, end, look)
+		between(a, b, x, end, seen.look)
 		if end < high {
-			look(end + 1)
+			seen.look(end + 1)
 		}
 		x = end + 1
 	}
-	return all
+	return seen.all
 }
 
 // shortWay is how many values are looked at one by one.

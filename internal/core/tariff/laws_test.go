@@ -114,12 +114,12 @@ func TestWhatYouHostYourselfIsPricedLikeAnyOther(t *testing.T) {
 				{Key: "setup", Kind: pricelist.Once, Meter: "setup", Rate: all}, {Key: "upkeep", Kind: pricelist.Share, Meter: "upkeep", Rate: all}}}}}
 	model, err := usage.NewModel(nil, map[string]usage.Path{"contacts": {Now: usage.Of(6000)}, "hourly_cost": {Now: usage.Of(35)}, "setup_hours": {Now: usage.Of(10)}, "upkeep_hours": {Now: usage.Of(2)}})
 	require.NoError(t, err)
-	values, err := model.At(0)
+	values, err := model.Columns(1)
 	require.NoError(t, err)
-	readings, err := quote.Read(e, values)
+	rows, err := tariff.Read(e, values)
 	require.NoError(t, err)
 	d := tariff.Deal{Basis: quote.Basis{Currency: eur, Rates: map[string]quote.Rate{"GBP": {Rate: amount("1.25")}}}}
-	r, err := tariff.Quote(e, &e.Plans[0], e.Plans[0].Terms[0], d, 0, 0, tariff.Row(e, readings))
+	r, err := tariff.Quote(e, &e.Plans[0], e.Plans[0].Terms[0], d, 0, 0, rows[0])
 	require.NoError(t, err)
 	assert.Equal(t, "120", r.Settled.String(), "50 of a server of 40 in pounds, and 70 of two hours in the study's money")
 	assert.Equal(t, "350", r.AtSigning.String(), "ten hours, in the study's money")

@@ -2,6 +2,7 @@ package tariff_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -253,14 +254,27 @@ func TestAmountsThatDoNotFitAreTold(t *testing.T) {
 
 func TestReadingsAreRoundedUpUnlessTheMeterAllowsFractions(t *testing.T) {
 	e := listOf(stairs())
-	r, err := quote.Read(e, usage.Values{"contacts": 6400 * 1.1, "emails_sent": 10.2, "storage": 2.5})
+	model, err := usage.NewModel([]usage.Driver{{Key: "sent", Name: "Sent", Unit: "email", Kind: usage.Flow}}, nil)
 	require.NoError(t, err)
-	assert.Equal(t, quote.Readings{"contacts": usage.Of(7040), "sends": usage.Of(11), "storage": usage.Of(5) / 2}, r)
-	_, err = quote.Read(e, usage.Values{"contacts": -1, "emails_sent": 0, "storage": 0})
+	for i, formula := range []string{"contacts", "sent", "storage"} {
+		if e.Meters[i].Counts, err = usage.ParseFormula(formula); err != nil {
+			t.Fatal(err)
+		}
+	}
+	read := func(contacts ...float64) ([][]int64, error) {
+		n := len(contacts)
+		values, err := model.Usages(0, n, map[string][]float64{"contacts": contacts, "sent": slices.Repeat([]float64{10.2}, n), "storage": slices.Repeat([]float64{2.5}, n)})
+		require.NoError(t, err)
+		return tariff.Read(e, values)
+	}
+	rows, err := read(6400*1.1, 1)
+	require.NoError(t, err)
+	assert.Equal(t, quote.Readings{"contacts": usage.Of(7040), "sends": usage.Of(11), "storage": usage.Of(5) / 2}, tariff.Readings(e, rows[0]))
+	_, err = read(1, -1, -2)
 	assert.ErrorIs(t, err, usage.ErrRange)
-	high := r.Ratchet(e, quote.Readings{"contacts": usage.Of(9000), "sends": usage.Of(99)})
-	assert.Equal(t, usage.Of(9000), high["contacts"])
-	assert.Equal(t, usage.Of(11), high["sends"], "a flow is what is used now")
+	var at *usage.RowError
+	require.ErrorAs(t, err, &at)
+	assert.Equal(t, 1, at.Row, "the first row at fault")
 }
 
 // TestPriceNeverFallsAsUsageGrows holds for every kind whose parts rise.
