@@ -263,6 +263,21 @@ func TestCostsAreReadByLineByMonthAndByReceipt(t *testing.T) {
 	v.await(`document.querySelectorAll(".cost-table tbody tr").length === 36`)
 }
 
+// TestYearsDoNotStandOnEachOther begins a study in December: its first year has one
+// month.
+func TestYearsDoNotStandOnEachOther(t *testing.T) {
+	v := visit(t, 1280, 800)
+	for start, want := range map[string]string{"2026-12": "2027 2028 2029", "2026-11": "", "2027-01": "2027 2028 2029"} {
+		set(t, v.app, "start", start)
+		v.open("costs")
+		years := see[string](v, `[...document.querySelectorAll(".months .year")].map((e) => e.textContent).join(" ")`)
+		if want != "" { // two months may have room for the number of their year, or not
+			assert.Equal(t, want, years, start)
+		}
+		assert.Empty(t, see[string](v, `(() => { const b = [...document.querySelectorAll(".months .year")].map((e) => e.getBoundingClientRect()); return b.some((r, i) => i && r.left < b[i - 1].right) ? "overlap" : ""; })()`), start)
+	}
+}
+
 func TestWeightsAndRatingsMoveTheVerdict(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("scores")

@@ -44,7 +44,9 @@ function monthAxis(svg, data, x, base, narrow) {
   for (const t of ticksOf(data.months.length, narrow ? 5 : 12)) {
     g.append("text").attr("x", x(t)).attr("y", base + 18).attr("text-anchor", "start").text(data.short[t]);
   }
+  const second = data.years.findIndex((year, t) => year && t > 0);
   data.years.forEach((year, t) => {
+    if (t === 0 && second > 0 && x(second) - x(0) < 36) return; // the first is too short for its number
     if (year && (t === 0 || !narrow || t % 12 === 0)) g.append("text").attr("class", "year").attr("x", x(t)).attr("y", base + 33).text(year);
   });
 }
