@@ -120,7 +120,7 @@ func TestANewStudyIsMadeByKeyboardAlone(t *testing.T) {
 	v.do(chromedp.KeyEvent("Ease"), chromedp.KeyEvent(kb.Tab), chromedp.KeyEvent("100"), chromedp.KeyEvent(kb.Enter))
 	v.await(`document.getElementById("criteria-ease-weight") !== null`)
 	for n, rating := range []string{"7", "5.5"} {
-		ids := see[[]string](v, `[...document.querySelectorAll(".score-cell input[form]")].map((field) => field.id)`)
+		ids := see[[]string](v, `[...document.querySelectorAll(".score-cell input:not([type=hidden])")].map((field) => field.id)`)
 		v.do(focus(ids[n]), chromedp.KeyEvent(rating), chromedp.KeyEvent(kb.Tab))
 		v.await(fmt.Sprintf(`document.getElementById(%q).defaultValue === %q`, ids[n], rating))
 	}
@@ -153,7 +153,7 @@ func TestListsAreEditedWithoutScripts(t *testing.T) {
 	press(`[id="remove-criteria.ease"]`)
 	assert.Equal(t, "cost automation trade look smell help", rows())
 	v.do(chromedp.SetValue("#criteria-smell-name", "Scent"))
-	press("#form-criteria-smell-name .save")
+	press("#fields-criteria-smell .save")
 	press("[data-undo] button")
 	press("[data-undo] button")
 	assert.Equal(t, "cost automation ease trade look smell help", rows())
@@ -185,8 +185,8 @@ func TestTwoPeopleFillAStudyAtOnce(t *testing.T) {
 	assert.Equal(t, see[string](v, criteria), see[string](colleague, criteria), "in one order")
 	v.do(chromedp.Navigate(v.app.Address+at+"/line-up"), browser.Settled(), chromedp.Click("#add-options .go"))
 	v.await(`document.querySelectorAll("[data-row]").length === 1`)
-	colleague.await(`document.querySelectorAll(".score-cell input[form]").length === 6`)
-	id := see[string](colleague, `document.querySelector(".score-cell input[form]").id`)
+	colleague.await(`document.querySelectorAll(".score-cell input:not([type=hidden])").length === 6`)
+	id := see[string](colleague, `document.querySelector(".score-cell input:not([type=hidden])").id`)
 	colleague.do(focus(id), chromedp.KeyEvent("8"), chromedp.KeyEvent(kb.Tab))
 	v.await(`document.querySelector(".pile .pile-fit b") !== null`)
 	colleague.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)))

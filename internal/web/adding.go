@@ -41,7 +41,7 @@ func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, err
 	err = s.store.Edit(c, at, insert)
 	var there *store.ChangedError
 	if errors.As(err, &there) && there.Path == insert[0].Path {
-		return &refusal{http.StatusConflict, problem{Field: addID(path, ""), Item: form,
+		return &refusal{status: http.StatusConflict, problem: problem{Field: addID(path, ""), Item: form,
 			Message: there.Label + " is there already; change it where it stands. Nothing was added."}}, nil
 	}
 	wrong, err := saved(c, err, addID(path, ""), "")
@@ -113,7 +113,7 @@ func inserted(st study.Study, path document.Path, typed map[string]string) (docu
 func (s *Server) notAdded(st *study.Study, path document.Path, typed map[string]string, err error) *refusal {
 	var at *document.TypedError
 	if !errors.As(err, &at) {
-		return &refusal{http.StatusConflict, problem{Message: "Nothing was added: there is no such list in this study."}}
+		return &refusal{status: http.StatusConflict, problem: problem{Message: "Nothing was added: there is no such list in this study."}}
 	}
 	columns, _ := table.Columns(*st, path)
 	name := at.Name
@@ -229,20 +229,20 @@ func (r *request) adding(path document.Path, names ...string) *addForm {
 		c := columnOf(columns, name)
 		one := addField{ID: addID(path, name), Name: name, Label: capital(orElse(c.Label != "", c.Label, name)), Longest: c.Input.Longest,
 			Decimal: c.Input.Decimal, Unit: c.Input.Unit, Must: c.Must,
-			Value: r.problem.Item[name]}
+			Value: r.typed(name)}
 		for _, choice := range c.Input.Choices {
 			one.Choices = append(one.Choices, choiceView{Label: choice, Value: choice, Chosen: choice == one.Value})
 		}
-		if r.problem.Field == one.ID {
-			one.Problem, r.told, f.Open = r.problem.Message, true, true
+		if p := r.problemAt(one.ID); p != nil {
+			one.Problem, f.Open = p.Message, true
 		}
 		f.Fields = append(f.Fields, one)
 	}
-	if r.problem.Field == f.ID {
-		f.Problem, r.told, f.Open = r.problem.Message, true, true
+	if p := r.problemAt(f.ID); p != nil {
+		f.Problem, f.Open = p.Message, true
 	}
-	if r.problem.Field == addID(path, "rows") {
-		f.RowsProblem, f.Rows, r.told, f.Open = r.problem.Message, r.problem.Typed, true, true
+	if p := r.problemAt(addID(path, "rows")); p != nil {
+		f.RowsProblem, f.Rows, f.Open = p.Message, p.Typed, true
 	}
 	return f
 }

@@ -18,7 +18,8 @@ type briefBody struct {
 	Rates                  []rateRow
 	Add                    *addForm
 	May                    bool
-	Next                   []choiceView // what to do next, for a study that has just begun
+	Form                   template.HTML // of the facts
+	Next                   []choiceView  // what to do next, for a study that has just begun
 }
 
 type briefFact struct {
@@ -31,6 +32,7 @@ type rateRow struct {
 	Code     string
 	Rate, On editable
 	Place    place
+	Form     template.HTML
 }
 
 func (r *request) base() string { return "/studies/" + r.id }
@@ -49,11 +51,13 @@ func buildBrief(r *request) (any, error) {
 		{"Budget", "What the pick should cost at most; empty for none.", r.number("budget", ""), fmt.Sprintf("%s over %d months", s.Currency.Code(), s.Horizon)},
 		{"Patience", "Price lists read longer ago are called stale wherever they appear.", r.field("patience_days", "Patience, in days"), "days"},
 	}
+	b.Form = rowForm(b.Facts[0].Field)
 	codes := slices.Sorted(maps.Keys(s.Rates))
 	for i, code := range codes {
 		path := document.Path("rates").To(code)
 		row := rateRow{Code: code, Rate: r.number(path.To("rate"), "1 "+code+" in "+s.Currency.Code()),
 			On: r.field(path.To("on"), "Day of the rate of "+code), Place: r.placeOf("rates", "the rate of "+code, codes, i)}
+		row.Form = rowForm(row.Rate)
 		row.Place.First, row.Place.Last = true, true // they stand in the order of their codes
 		b.Rates = append(b.Rates, row)
 	}

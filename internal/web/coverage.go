@@ -34,6 +34,7 @@ type coverageGroup struct {
 
 type coverageRow struct {
 	Name, Note, Level editable
+	Form              template.HTML
 	Feature           string
 	Place             place
 	Cells             []coverageCell
@@ -81,6 +82,7 @@ func buildCoverage(r *request) (any, error) {
 			row := coverageRow{Name: r.field(path.To("name"), "Name of the need "+n.Name), Note: r.field(path.To("note"), "Note on "+n.Name),
 				Level:   r.field(path.To("level"), "Level of "+n.Name),
 				Feature: n.Feature, Place: r.placeOf("needs", n.Name, keys, slices.Index(keys, n.Feature))}
+			row.Form = rowForm(row.Name)
 			for at := range o.Results {
 				row.Cells = append(row.Cells, newCell(r, at, i))
 			}

@@ -4,7 +4,9 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
+	"maps"
 	"net/http"
+	"slices"
 	"strings"
 
 	"ninecoins/internal/core/document"
@@ -21,7 +23,7 @@ import (
 // change is a form as it was sent: what is done to what stands at a path of the
 // study. All coins send the same, and one handler takes them.
 type change struct {
-	Op     string `form:"op" binding:"required,oneof=set insert paste remove move undo redo put-back pass-over"`
+	Op     string `form:"op" binding:"required,oneof=set fields insert paste remove move undo redo put-back pass-over"`
 	Path   string `form:"path" binding:"max=400"`
 	Was    string `form:"was" binding:"max=4000"`
 	Value  string `form:"value" binding:"max=4000"`
@@ -39,11 +41,14 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	if err := c.ShouldBindWith(&ch, binding.FormPost); err != nil {
 		return nil, unreadable()
 	}
-	ch.Value = strings.TrimSpace(ch.Value)
 	at := s.editing(c, id)
+	if ch.Op == "fields" {
+		return s.setFields(c, at)
+	}
+	ch.Value = strings.TrimSpace(ch.Value)
 	path := document.Path(ch.Path)
-	if need := doors.Need(table.NeedOf(path)); need != doors.Untold && !callerOf(c).may(need) {
-		return nil, notAllowed(callerOf(c), need)
+	if err := mayChange(c, path); err != nil {
+		return nil, err
 	}
 	switch ch.Op {
 	case "undo", "redo", "put-back", "pass-over":
@@ -59,6 +64,62 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 	return saved(c, s.store.Edit(c, at, document.Change{op}), idOf(path), "")
 }
 
+// mayChange refuses what the caller's role does not allow.
+func mayChange(c *gin.Context, path document.Path) error {
+	if need := doors.Need(table.NeedOf(path)); need != doors.Untold && !callerOf(c).may(need) {
+		return notAllowed(callerOf(c), need)
+	}
+	return nil
+}
+
+// How the fields of a row are named when they come together: by their paths, each
+// with what stood there.
+const valueOf, wasOf = "value.", "was."
+
+// setFields saves the fields of a row that were changed, as they come together
+// where no script sends each for itself. What is wrong is told beside its field;
+// the others are saved.
+func (s *Server) setFields(c *gin.Context, at store.Editing) (*refusal, error) {
+	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
+	if err != nil {
+		return nil, err
+	}
+	var all *refusal
+	form := c.Request.PostForm
+	for _, name := range slices.Sorted(maps.Keys(form)) {
+		to, is := strings.CutPrefix(name, valueOf)
+		if !is {
+			continue
+		}
+		path := document.Path(to)
+		one := change{Op: "set", Path: to, Was: form.Get(wasOf + to), Value: strings.TrimSpace(form.Get(name))}
+		if err := binding.Validator.ValidateStruct(one); err != nil {
+			return nil, unreadable()
+		}
+		if text, err := table.Typed(*st, path, oneLine(one.Value)); err == nil && text == one.Was {
+			continue
+		}
+		if err := mayChange(c, path); err != nil {
+			return nil, err
+		}
+		wrong, err := s.set(c, at, one)
+		switch {
+		case err != nil:
+			return nil, err
+		case wrong != nil && all == nil:
+			all = wrong
+		case wrong != nil:
+			all.more = append(all.more, wrong.problem)
+		}
+	}
+	return all, nil
+}
+
+// oneLine is what was typed into a field that shows several lines.
+func oneLine(typed string) string {
+	return strings.Join(strings.FieldsFunc(typed, func(r rune) bool { return r == '\r' || r == '\n' }), " ")
+}
+
 // set saves a field. What cannot be read is refused, saying what is wanted; what
 // may mean something else is asked about.
 func (s *Server) set(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
@@ -69,9 +130,9 @@ func (s *Server) set(c *gin.Context, at store.Editing, ch change) (*refusal, err
 	}
 	spot, there := table.Spot(*st, path)
 	if !there || len(path.Steps()) == 0 {
-		return &refusal{http.StatusConflict, problem{Message: "Nothing was saved: what you changed is not there any more. The bin and the history tell more."}}, nil
+		return &refusal{status: http.StatusConflict, problem: problem{Message: "Nothing was saved: what you changed is not there any more. The bin and the history tell more."}}, nil
 	}
-	ch.Value = strings.Join(strings.FieldsFunc(ch.Value, func(r rune) bool { return r == '\r' || r == '\n' }), " ") // of a field that shows several lines
+	ch.Value = oneLine(ch.Value)
 	to, err := table.Typed(*st, path, ch.Value)
 	if err != nil {
 		return mistyped(idOf(path), ch.Value, err, spot.Want, func(reading string) (way, bool) {
@@ -145,6 +206,8 @@ type editable struct {
 	Longest  int
 	Decimal  bool
 	Choices  []choiceView // one of these; none: it is typed
+	Form     string       // id of the form that sends it, with the others of its row
+	Stands   string       // what Value would be without a problem
 	Problem  string
 	Typed    string // what was not saved because somebody else wrote meanwhile
 	Mine     bool   // offer to save it all the same
@@ -179,19 +242,27 @@ func (e editable) Class() string {
 	return class
 }
 
-// Hidden is what its form sends along with the value. It is written here, like
-// [editable.Attributes], and not in the template, because a page holds hundreds of
-// them: escaping each by its context costs more than the rest of the page.
+// Hidden is what a form of its own sends along with the value.
 func (e editable) Hidden() template.HTML {
 	return template.HTML(`<input type="hidden" name="op" value="set"><input type="hidden" name="path" value="` + template.HTMLEscapeString(e.Path) +
 		`"><input type="hidden" name="was" value="` + template.HTMLEscapeString(e.Was) + `">`)
+}
+
+// WasField is what stands in the field, which the form of its row sends along.
+// Like [editable.Attributes] it is written here, and not in the template, because a
+// page holds hundreds of them: escaping each by its context costs more than the
+// rest of the page.
+func (e editable) WasField() template.HTML {
+	return template.HTML(`<input type="hidden" name="` + wasOf + template.HTMLEscapeString(e.Path) + `" value="` + template.HTMLEscapeString(e.Was) +
+		`" form="` + template.HTMLEscapeString(e.Form) + `">`)
 }
 
 // Attributes are what inputs of every shape share.
 func (e editable) Attributes() template.HTMLAttr {
 	id := template.HTMLEscapeString(e.ID)
 	b := make([]byte, 0, 250)
-	b = fmt.Appendf(b, `aria-label="%s" id="%s" form="form-%s" autocomplete="off"`, template.HTMLEscapeString(e.Label), id, id)
+	b = fmt.Appendf(b, `name="%s%s" aria-label="%s" id="%s" form="%s" autocomplete="off"`, valueOf, template.HTMLEscapeString(e.Path),
+		template.HTMLEscapeString(e.Label), id, template.HTMLEscapeString(e.Form))
 	if len(e.Choices) == 0 {
 		b = fmt.Appendf(b, ` maxlength="%d"`, orElse(e.Longest > 0, e.Longest, 600))
 	}
@@ -200,7 +271,7 @@ func (e editable) Attributes() template.HTMLAttr {
 	}
 	switch {
 	case e.Problem != "":
-		b = fmt.Appendf(b, ` autofocus aria-invalid="true" aria-describedby="%s-problem"`, id)
+		b = fmt.Appendf(b, ` autofocus aria-invalid="true" aria-describedby="%s-problem" data-stands="%s"`, id, template.HTMLEscapeString(e.Stands))
 	case e.Fault != "":
 		b = fmt.Appendf(b, ` aria-describedby="%s-fault"`, id)
 	}
@@ -219,6 +290,31 @@ func idOf(path document.Path) string {
 	return inIDs.Replace(strings.Join(steps, "-"))
 }
 
+// formOf is the id of the form that sends what stands at a path: each row of a
+// list has one, and the facts of a study have one together.
+func formOf(path document.Path) string {
+	steps := path.Steps()
+	switch {
+	case len(steps) < 2:
+		return "fields"
+	case steps[0] == "own_drivers":
+		steps[0] = "drivers"
+	case steps[0] == "ratings":
+		steps[0], steps[1] = "criteria", steps[1][strings.LastIndexByte(steps[1], '/')+1:]
+	}
+	return "fields-" + inIDs.Replace(steps[0]+"-"+steps[1])
+}
+
+// rowForm is the form that sends fields of a row; none where the caller may change none of them.
+func rowForm(fields ...editable) template.HTML {
+	open := slices.IndexFunc(fields, func(e editable) bool { return e.Locked == "" })
+	if open < 0 {
+		return ""
+	}
+	return template.HTML(`<form method="post" id="` + template.HTMLEscapeString(fields[open].Form) +
+		`" class="row-form" data-live><input type="hidden" name="op" value="fields"><button class="save">Save</button></form>`)
+}
+
 var inIDs = strings.NewReplacer("/", "-", " ", "-")
 
 // field makes an editable of what stands at a path; after a refused edit it has
@@ -226,7 +322,7 @@ var inIDs = strings.NewReplacer("/", "-", " ", "-")
 // there.
 func (r *request) field(path document.Path, label string) editable {
 	spot, _ := table.Spot(*r.study(), path)
-	e := editable{ID: idOf(path), Path: string(path), Value: spot.Shown, Was: spot.Text, Label: orElse(label != "", label, spot.Label), Unit: spot.Input.Unit,
+	e := editable{ID: idOf(path), Form: formOf(path), Path: string(path), Value: spot.Shown, Was: spot.Text, Label: orElse(label != "", label, spot.Label), Unit: spot.Input.Unit,
 		Longest: spot.Input.Longest, Decimal: spot.Input.Decimal, Text: !spot.Input.Decimal}
 	e.Long, e.Short = e.Text && e.Longest > 40, e.Text && e.Longest <= 20
 	if spot.Input.YesNo {
@@ -235,13 +331,12 @@ func (r *request) field(path document.Path, label string) editable {
 	for _, name := range spot.Input.Choices {
 		e.Choices = append(e.Choices, choiceView{Label: name, Value: name, Chosen: name == e.Was})
 	}
-	if r.problem.Field == e.ID {
-		r.told = true
-		e.Problem = r.problem.Message
-		if r.problem.Meanwhile {
-			e.Typed, e.Mine = r.problem.Typed, true
+	if p := r.problemAt(e.ID); p != nil {
+		e.Problem, e.Stands = p.Message, e.Value
+		if p.Meanwhile {
+			e.Typed, e.Mine = p.Typed, true
 		} else {
-			e.Value, e.Ways = strings.TrimSuffix(r.problem.Typed, orElse(e.Unit != "", e.Unit, "\x00")), r.problem.Ways
+			e.Value, e.Ways = strings.TrimSuffix(p.Typed, orElse(e.Unit != "", e.Unit, "\x00")), p.Ways
 		}
 	}
 	for i, fault := range r.outcome.Faults {

@@ -101,7 +101,7 @@ func resend(r *http.Request, what failure) *failure {
 	}
 	f.Again = &again{Action: r.URL.RequestURI()}
 	for name, values := range r.PostForm {
-		if !kept[name] && !strings.HasPrefix(name, "item.") {
+		if !kept[name] && !strings.HasPrefix(name, "item.") && !strings.HasPrefix(name, valueOf) && !strings.HasPrefix(name, wasOf) {
 			f.Do, f.Again = "What you typed is not kept on this page, for it may hold a secret: go back and try again in a moment. "+f.Do, nil
 			return f
 		}

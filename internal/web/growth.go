@@ -31,6 +31,7 @@ type driverRow struct {
 	End, Line         string
 	Place             place
 	Own               *ownDriver
+	Form              template.HTML
 }
 
 // ownDriver is how a driver of the study's own is described.
@@ -39,10 +40,19 @@ type ownDriver struct {
 	Place                      place
 }
 
+// form is the form of its fields; none for a standard driver.
+func (d *ownDriver) form() template.HTML {
+	if d == nil {
+		return ""
+	}
+	return rowForm(d.Name)
+}
+
 type derivedRow struct {
 	Name, About, Unit, Formula string
 	Now, End, Line             string
 	Own                        *ownDriver
+	Form                       template.HTML
 }
 
 func driver(o *study.Outcome, key string) (usage.Driver, bool) {
@@ -74,18 +84,20 @@ func buildGrowth(r *request) (any, error) {
 		if row.Own != nil { // which goes as a whole
 			row.Place.Remove = row.Own.Place.Path
 		}
+		row.Form = rowForm(row.Now)
 		b.Rows = append(b.Rows, row)
 	}
 	for _, d := range o.Model.Drivers() {
 		if own := r.ownDriver(d.Key); d.Derived() && (own != nil || usesSet(d.Formula, set)) {
 			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values.Of(d.Key)[0]),
-				End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own})
+				End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own, Form: own.form()})
 		}
 	}
 	for _, d := range s.Own { // one at fault is told all the same
 		if _, known := driver(o, d.Key); !set[d.Key] && (!known || !d.Derived() || slices.Contains(o.Broken, d.Key)) && !slices.ContainsFunc(b.Derived,
 			func(row derivedRow) bool { return row.Own != nil && row.Own.Place.Name == d.Name }) {
-			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Formula: d.Formula, Now: "–", End: "–", Own: r.ownDriver(d.Key)})
+			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Formula: d.Formula, Now: "–", End: "–", Own: r.ownDriver(d.Key),
+				Form: r.ownDriver(d.Key).form()})
 		}
 	}
 	b.Add = r.adding("drivers", "driver", "now", "growth")

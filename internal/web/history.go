@@ -22,6 +22,7 @@ import (
 type undoLine struct {
 	Undo, Redo, History, Links string
 	Last, LastID               string
+	Did, Undid                 string // what the caller did last, and took back last
 }
 
 func (s *Server) undoLine(r *request) (undoLine, error) {
@@ -37,10 +38,10 @@ func (s *Server) undoLine(r *request) (undoLine, error) {
 		return line, err
 	}
 	if recent.Undo != nil {
-		line.Undo = sayBack(recent.Undo)
+		line.Undo, line.Did = sayBack(recent.Undo), sayNow(recent.Undo)
 	}
 	if recent.Redo != nil {
-		line.Redo = sayAgain(recent.Redo)
+		line.Redo, line.Undid = sayAgain(recent.Redo), "Undone: "+sayBack(recent.Redo)+"."
 	}
 	if recent.Last != nil {
 		line.LastID = lastID(recent)
@@ -63,6 +64,15 @@ func sayBack(c *store.Change) string { return sayStep(c, c.Ops.Inverse(), true) 
 
 // sayAgain says what redo would do.
 func sayAgain(c *store.Change) string { return sayStep(c, c.Ops, false) }
+
+// sayNow says what was done, and what stands there now.
+func sayNow(c *store.Change) string {
+	if n := len(c.Says); n > 0 && (c.Ops[len(c.Ops)-1].Do == document.Set || isRating(c.Ops)) {
+		said := c.Says[n-1]
+		return fmt.Sprintf("%s is now %s.", said.Label, said.To)
+	}
+	return sayAgain(c) + "."
+}
 
 func sayStep(c *store.Change, ops document.Change, back bool) string {
 	if len(c.Says) == 0 {

@@ -63,7 +63,7 @@ func TestUndoGetsPastWhatHasLostItsPlace(t *testing.T) {
 	require.Len(t, change, 2)
 	post(t, app.Client, app.Page("scores"), "op", "pass-over", "change", change[1])
 	a = post(t, app.Client, app.Page("growth"), "op", "undo")
-	assert.Contains(t, a.body, `value="3" aria-label="Seats`)
+	assert.Contains(t, a.body, `value="3" name="value.drivers.seats.now"`)
 	a = post(t, editor, app.Page("scores"), "op", "undo")
 	assert.Equal(t, http.StatusOK, a.status)
 	assert.Contains(t, words(a), "Ease of daily work")

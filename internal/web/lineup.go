@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"html/template"
 	"slices"
 	"strings"
 	"time"
@@ -26,6 +27,7 @@ type lineUpRow struct {
 	Out                      []string
 	Plans                    int
 	Place                    place
+	Form                     template.HTML
 }
 
 // buildLineUp makes the line-up, with what is on the shelf to be added.
@@ -49,6 +51,7 @@ func (s *Server) buildLineUp(r *request) (any, error) {
 			Since: r.field(path.To("observed_on"), "Price list of "+o.Name)}
 		row.FaceIs.Choices, row.Since.Choices = faces(o.Face), listsOf(editions, o)
 		row.Name.Text = true
+		row.Form = rowForm(row.Name)
 		if res.Today != nil {
 			row.Plan = res.Today.Plan.Name
 		}

@@ -33,13 +33,12 @@ func (s *Server) historyPage() coinPage { return coinPage{"history", "history", 
 
 // request is one request for a page of a study, with what was computed for it.
 type request struct {
-	c       *gin.Context
-	id      string
-	caller  *caller
-	outcome *study.Outcome
-	problem problem
-	told    bool         // the problem stands beside its field
-	shown   map[int]bool // faults of the outcome that stand beside their field
+	c        *gin.Context
+	id       string
+	caller   *caller
+	outcome  *study.Outcome
+	problems []*problem   // with what was just sent
+	shown    map[int]bool // faults of the outcome that stand beside their field
 }
 
 // problem is what is wrong with a field that was just sent: the field's id,
@@ -51,6 +50,7 @@ type problem struct {
 	Meanwhile             bool
 	Ways                  []way             // what can be done about it
 	Item                  map[string]string // what was typed into the fields of a new item
+	told                  bool              // it stands beside its field
 }
 
 // way is one thing to do about a problem: a form with one button.
@@ -60,6 +60,28 @@ type way struct {
 }
 
 func (r *request) study() *study.Study { return r.outcome.Study }
+
+// problemAt returns what is wrong at a place of the page, which tells it; nil
+// where nothing is.
+func (r *request) problemAt(id string) *problem {
+	for _, p := range r.problems {
+		if p.Field == id {
+			p.told = true
+			return p
+		}
+	}
+	return nil
+}
+
+// typed is what was typed into a field of a new item that was not taken.
+func (r *request) typed(name string) string {
+	for _, p := range r.problems {
+		if p.Item != nil {
+			return p.Item[name]
+		}
+	}
+	return ""
+}
 
 // open loads and computes the study that a request names. Who reads by a link
 // without names gets numbers for the raters.
@@ -126,8 +148,14 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 		}
 	}
 	var n *notice
-	if r.problem.Message != "" && !r.told {
-		n = &notice{Trouble: true, Text: r.problem.Message, Ways: r.problem.Ways}
+	for _, p := range r.problems {
+		switch {
+		case p.told:
+		case n == nil:
+			n = &notice{Trouble: true, Text: p.Message, Ways: p.Ways}
+		default:
+			n.Text += " " + p.Message
+		}
 	}
 	frame := newFrame(r.id, r.outcome, p.key)
 	for i, fault := range r.outcome.Faults {
@@ -161,7 +189,10 @@ func (s *Server) edited(p coinPage) gin.HandlerFunc {
 			s.fail(c, err)
 			return
 		}
-		r.problem = wrong.problem
+		r.problems = append(r.problems, &wrong.problem)
+		for i := range wrong.more {
+			r.problems = append(r.problems, &wrong.more[i])
+		}
 		s.draw(r, p, wrong.status)
 	}
 }
@@ -170,10 +201,11 @@ func (s *Server) edited(p coinPage) gin.HandlerFunc {
 type refusal struct {
 	status  int
 	problem problem
+	more    []problem // where several fields were sent together
 }
 
 func refuse(field, typed, message string) *refusal {
-	return &refusal{http.StatusUnprocessableEntity, problem{Field: field, Typed: typed, Message: message}}
+	return &refusal{status: http.StatusUnprocessableEntity, problem: problem{Field: field, Typed: typed, Message: message}}
 }
 
 // saved turns what the store says of an edit into a refusal or an error.
@@ -184,7 +216,7 @@ func saved(c *gin.Context, err error, field, typed string) (*refusal, error) {
 	case err == nil:
 		return nil, nil
 	case errors.As(err, &changed):
-		return &refusal{http.StatusConflict, problem{Field: field, Typed: typed, Meanwhile: true, Message: meanwhile(callerOf(c), changed, typed)}}, nil
+		return &refusal{status: http.StatusConflict, problem: problem{Field: field, Typed: typed, Meanwhile: true, Message: meanwhile(callerOf(c), changed, typed)}}, nil
 	case errors.As(err, &refused):
 		var invalid *document.InvalidError
 		if errors.As(err, &invalid) {

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -49,6 +50,7 @@ func formsOf(t *testing.T, a answer) []sheet {
 	require.NoError(t, err)
 	var forms []sheet
 	byID := map[string]int{}
+	var apart []func() // fields that stand outside their form
 	var visit func(n *html.Node, in int)
 	visit = func(n *html.Node, in int) {
 		attr := attributes(n)
@@ -61,15 +63,18 @@ func formsOf(t *testing.T, a answer) []sheet {
 			in = len(forms)
 			forms = append(forms, sheet{action: action})
 			byID[attr["id"]] = in
-		case n.Type == html.ElementNode && attr["name"] != "" && (n.Data == "input" || n.Data == "select" || n.Data == "button"):
+		case n.Type == html.ElementNode && attr["name"] != "" && slices.Contains([]string{"input", "select", "textarea", "button"}, n.Data):
+			if n.Data != "input" && n.Data != "button" {
+				attr["value"] = shownIn(n)
+			}
 			at := in
 			if attr["form"] != "" { // it may stand before its form
 				at = -1
-				defer func() {
+				apart = append(apart, func() {
 					if i, ok := byID[attr["form"]]; ok {
 						forms[i].fields = append(forms[i].fields, field{attr["name"], attr["value"], attr["type"]})
 					}
-				}()
+				})
 			}
 			if at >= 0 {
 				forms[at].fields = append(forms[at].fields, field{attr["name"], attr["value"], attr["type"]})
@@ -80,8 +85,25 @@ func formsOf(t *testing.T, a answer) []sheet {
 		}
 	}
 	visit(root, -1)
-	visit = nil
+	for _, add := range apart {
+		add()
+	}
 	return forms
+}
+
+// shownIn is what a select or a textarea holds.
+func shownIn(n *html.Node) string {
+	for one := range n.Descendants() {
+		attr := attributes(one)
+		_, chosen := attr["selected"]
+		switch {
+		case n.Data == "textarea":
+			return one.Data
+		case one.Data == "option" && chosen:
+			return attr["value"]
+		}
+	}
+	return ""
 }
 
 func attributes(n *html.Node) map[string]string {
@@ -199,7 +221,7 @@ func TestWhatIsTypedIntoAnyFieldIsHarmless(t *testing.T) {
 		try(app.Client, page)
 		post(t, app.Client, app.Address+"/workspaces", "edit", "choose", "of", app.Workspace.ID.String()) // for one was made and chosen
 	}
-	for _, kind := range []string{"/sign-in ", "/forgot ", "/join/" + token + " ", "/account name", "/account email", "/workspace invite", "/workspace name", "/workspace role", "/workspaces make", "/ delete", "/ new", "/ copy", "/studies//growth set", "/studies//growth insert", "/studies//scores set", "/studies//scores paste", "/studies//line-up move", "/studies//costs set", "/studies//links make", "/studies//history put-back", "/bin parts"} {
+	for _, kind := range []string{"/sign-in ", "/forgot ", "/join/" + token + " ", "/account name", "/account email", "/workspace invite", "/workspace name", "/workspace role", "/workspaces make", "/ delete", "/ new", "/ copy", "/studies//growth fields", "/studies//growth insert", "/studies//scores fields", "/studies//scores paste", "/studies//line-up move", "/studies//costs set", "/studies//links make", "/studies//history put-back", "/bin parts"} {
 		assert.True(t, seen[kind], "no form %q was found", kind)
 	}
 	t.Logf("%d forms, %d sent", len(seen), sent)

@@ -29,6 +29,7 @@ type privateRow struct {
 	Face                  int
 	Bill, On, Until, Note editable
 	RanOut                string
+	Form                  template.HTML
 	Place                 place
 }
 
@@ -102,6 +103,7 @@ func (r *request) privately(b *pricesBody) {
 		said := row.Name + ", " + row.Term
 		row.Bill, row.On = r.number(path.To("bill"), "One bill of "+said), r.field(path.To("on"), "Day on which "+said+" was quoted")
 		row.Until, row.Note = r.field(path.To("until"), "Last day to sign "+said), r.field(path.To("note"), "Note on "+said)
+		row.Form = rowForm(row.Bill)
 		row.Place = r.placeOf("private_offers", "the private offer for "+said, keys, i)
 		if p.RanOut(study.FirstDay(s.Start)) {
 			row.RanOut = "Not counted: " + s.Start.String() + " begins after the last day to sign."

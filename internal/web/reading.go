@@ -46,6 +46,7 @@ type linksBody struct {
 	Label   string
 	Names   bool
 	Problem string
+	Wrong   string // which field it is about
 }
 
 type linkView struct {
@@ -108,8 +109,9 @@ func (s *Server) linksEdit(c *gin.Context) {
 	case "make":
 		day, bad := time.Parse(time.DateOnly, b.Until)
 		b.Label, b.Problem = judgeTitle(b.Label, "for whom the link is")
+		b.Wrong = "label"
 		if b.Problem == "" && (bad != nil || day.Before(s.today()) || day.After(s.today().Add(longestReading))) {
-			b.Problem = fmt.Sprintf("%s is no day from today to %s. Type it like %s.", quoted(b.Until),
+			b.Wrong, b.Problem = "until", fmt.Sprintf("%s is no day from today to %s. Type it like %s.", quoted(b.Until),
 				s.today().Add(longestReading).Format(time.DateOnly), s.today().AddDate(0, 0, 30).Format(time.DateOnly))
 		}
 		if b.Problem != "" {

@@ -39,6 +39,7 @@ type criterionRow struct {
 	Weight             editable
 	Scale              *scaleView
 	Cells              []scoreCell
+	Form               template.HTML
 }
 
 type scaleView struct{ Best, Worst editable }
@@ -161,6 +162,7 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 	if c.Source == fit.Cost {
 		row.Scale = &scaleView{Best: r.number(path.To("best"), "Cost that scores 9"), Worst: r.number(path.To("worst"), "Cost that scores 0")}
 	}
+	var rated []editable
 	for i := range r.outcome.Results {
 		res := &r.outcome.Results[i]
 		part := res.Standing.Parts[at]
@@ -176,10 +178,12 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 			if whose != r.self() && r.caller.may(doors.ToRate) {
 				e.Locked = "A rating is changed by who gave it: " + whose.Name + "."
 			}
+			rated = append(rated, e)
 			cell.Rating, cell.Why = &e, reasonOf(r.study(), whose.Key, res.Option.Key, c.ID)
 		}
 		row.Cells = append(row.Cells, cell)
 	}
+	row.Form = rowForm(append(rated, row.Weight)...)
 	return row
 }
 

@@ -121,7 +121,7 @@ func TestASessionShowsOnlyItsOwnUnderLoad(t *testing.T) {
 	}
 	all.Wait()
 	for _, p := range people {
-		assert.Contains(t, get(t, p.client, servers[0]+"/studies/"+p.study.String()+"/growth").body, `name="value" value="15" aria-label="Seats`)
+		assert.Contains(t, get(t, p.client, servers[0]+"/studies/"+p.study.String()+"/growth").body, `value="15" name="value.drivers.seats.now"`)
 	}
 }
 

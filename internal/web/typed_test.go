@@ -89,3 +89,76 @@ func TestNumbersThatMayMeanSomethingElseAreAskedAbout(t *testing.T) {
 	assert.Equal(t, http.StatusOK, a.status)
 	assert.Equal(t, "6400", stands("drivers.contacts.now"))
 }
+
+// TestTheFieldsOfARowAreSavedTogether sends rows as pages without scripts do: what
+// was not touched is left alone, what is wrong is told beside its field, and the
+// rest is saved.
+func TestTheFieldsOfARowAreSavedTogether(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	row := func(page, path string) map[string]string {
+		values := map[string]string{}
+		for _, f := range formsOf(t, get(t, app.Client, app.Page(page))) {
+			for _, one := range f.fields {
+				if one.name == "value."+path {
+					for _, one := range f.fields {
+						values[one.name] = one.value
+					}
+				}
+			}
+		}
+		require.NotEmpty(t, values, path)
+		return values
+	}
+	send := func(page string, values map[string]string) answer {
+		var fields []string
+		for name, value := range values {
+			fields = append(fields, name, value)
+		}
+		return post(t, app.Client, app.Page(page), fields...)
+	}
+	value := func(page, path string) string { return row(page, path)["value."+path] }
+	changes := func() int { return strings.Count(get(t, app.Client, app.Page("history")).body, `scope="row"`) }
+
+	before := changes()
+	for page, path := range map[string]string{"growth": "drivers.contacts.now", "scores": "criteria.cost.weight", "brief": "budget", "line-up": "options.fernwire.name"} {
+		assert.Equal(t, http.StatusOK, send(page, row(page, path)).status, page)
+	}
+	assert.Equal(t, before, changes(), "sent as it stands, nothing is changed")
+
+	both := row("growth", "drivers.contacts.now")
+	both["value.drivers.contacts.now"], both["value.drivers.contacts.growth"] = "9,000", "3"
+	assert.Equal(t, http.StatusOK, send("growth", both).status)
+	assert.Equal(t, "9,000", value("growth", "drivers.contacts.now"))
+	assert.Equal(t, "3", value("growth", "drivers.contacts.growth"))
+	a := send("growth", both)
+	assert.Equal(t, http.StatusOK, a.status, "what is sent twice is there")
+
+	some := row("scores", "criteria.ease.weight")
+	some["value.criteria.ease.weight"], some["value.criteria.ease.name"] = "lots", "Ease of it"
+	mine := ratingPath(t, app, "fernwire", "ease")
+	some["value."+mine] = "99"
+	a = send("scores", some)
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Contains(t, words(a), "“lots” is not")
+	assert.Contains(t, words(a), "“99” is not")
+	assert.Equal(t, 2, strings.Count(a.body, "aria-invalid"))
+	assert.Contains(t, a.body, `value="lots"`)
+	assert.Contains(t, get(t, app.Client, app.Page("scores")).body, ">Ease of it</textarea>", "what was right is saved")
+
+	// Somebody else wrote meanwhile: only what both changed stands in the way.
+	stale := row("growth", "drivers.seats.now")
+	require.Equal(t, http.StatusOK, post(t, app.As(t, doors.Editor), app.Page("growth"), "op", "set", "path", "drivers.seats.now", "was", stale["was.drivers.seats.now"], "value", "8").status)
+	stale["value.drivers.seats.growth"] = "1"
+	assert.Equal(t, http.StatusOK, send("growth", stale).status)
+	assert.Equal(t, "8", value("growth", "drivers.seats.now"), "theirs stays")
+	assert.Equal(t, "1", value("growth", "drivers.seats.growth"))
+	stale["value.drivers.seats.now"] = "9"
+	a = send("growth", stale)
+	assert.Equal(t, http.StatusConflict, a.status)
+	assert.Contains(t, words(a), "changed this at")
+
+	// A rater may send ratings, and nothing else.
+	rater := app.As(t, doors.Rater)
+	assert.Equal(t, http.StatusForbidden, post(t, rater, app.Page("scores"), "op", "fields", "value.criteria.cost.weight", "1", "was.criteria.cost.weight", "22%").status)
+}

@@ -101,6 +101,9 @@ func TestEveryFieldIsAddressedShownAndEdited(t *testing.T) {
 		assert.NotEmpty(t, spot.Label, path)
 		assert.True(t, spot.There, path)
 		assert.NotEmpty(t, spot.Want, path)
+		typed, err := withBin.Typed(s, path, spot.Shown)
+		require.NoError(t, err, path)
+		assert.Equal(t, spot.Text, typed, "what is shown, typed again, is what stands there: %s", path)
 		// Set to what stands there, it is as it was; by what was not there, it is not set.
 		same, made, err := withBin.Apply(s, document.Change{{Do: document.Set, Path: path, Was: spot.Text, To: spot.Text}})
 		require.NoError(t, err, path)

@@ -2,7 +2,7 @@
 // positions are worked out here.
 import { axisLeft, curveStepAfter, line, scaleLinear, select } from "../vendor/d3.min.js";
 import { labelPlaces, monthAt, ticksOf } from "./layout.js";
-import { startScrubber } from "./scrubber.js";
+import { startScrubber, stopScrubber } from "./scrubber.js";
 import { startSheetSaving } from "./picture.js";
 
 export const colours = ["#1C6E5F", "#B0402A", "#2E5590", "#A5780F", "#6D3E78", "#0B7285", "#8A4B1F", "#4B5560", "#A8326E", "#56751A", "#3A3A8C", "#77644A"];
@@ -12,7 +12,10 @@ const lane = 24;
 export function drawCosts(box, data) {
   box.replaceChildren();
   const width = box.clientWidth;
-  if (!data || !width || !data.options?.length) return;
+  if (!data || !width || !data.options?.length) {
+    stopScrubber(box);
+    return;
+  }
   const narrow = width < 560;
   const labels = narrow ? 24 : 130;
   const lanes = data.options.length * lane;

@@ -6,15 +6,29 @@ export function startKeys() {
   document.querySelector("[data-keys]")?.addEventListener("click", () => dialog.showModal());
   document.addEventListener("keydown", (event) => {
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") takeBack(event);
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open], .offcanvas.show")) return;
+    if (scrolls(event)) return;
     const field = event.target.closest("input, textarea, select");
     if (field) {
       if (event.key === "ArrowDown" || event.key === "ArrowUp") walk(field, event);
       return;
     }
+    if (document.body.dataset.keys === "off") return;
     if (event.key === "?") dialog.showModal();
     else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-coin="${event.key}"]`)?.click();
   });
+}
+
+// The main part scrolls by keys also while nothing in it has the focus.
+function scrolls(event) {
+  const main = document.getElementById("main");
+  const outside = event.target === document.body || event.target.matches("a, summary") && !main.contains(event.target);
+  const page = main.clientHeight - 40;
+  const by = { PageDown: page, PageUp: -page, " ": event.shiftKey ? -page : page, Home: -main.scrollHeight, End: main.scrollHeight, ArrowDown: 40, ArrowUp: -40 }[event.key];
+  if (!outside || by === undefined || main.scrollHeight <= main.clientHeight) return false;
+  event.preventDefault();
+  main.scrollBy({ top: by });
+  return true;
 }
 
 // Each key waits until what was asked for before it is answered: what can be undone is known only then.

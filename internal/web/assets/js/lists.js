@@ -1,5 +1,6 @@
 // Lists: rows are dragged by their handle, moved with Alt and an arrow key, and removed with Alt and Delete.
 // All of it goes through the forms that stand in each row.
+import { fellBack } from "./focus.js";
 
 const rowsOf = (row) => [...row.parentElement.querySelectorAll(":scope > [data-row]")];
 const keyOf = (row) => {
@@ -20,7 +21,7 @@ export function startLists() {
   document.addEventListener("submit", (event) => {
     if (!event.target.matches("[data-remove]")) return;
     const row = event.target.closest("[data-row]");
-    gone = row ? { index: rowsOf(row).indexOf(row) } : null;
+    gone = row?.contains(document.activeElement) ? { index: rowsOf(row).indexOf(row) } : null;
   }, true);
   document.addEventListener("pointerdown", (event) => {
     if (event.target.matches("[data-grip]") && event.button === 0) drag(event);
@@ -29,7 +30,7 @@ export function startLists() {
 
 // listsSwapped puts the focus beside a row that was removed.
 export function listsSwapped() {
-  if (gone && document.activeElement === document.body) {
+  if (gone && (fellBack || document.activeElement === document.body)) {
     const tools = document.querySelectorAll("[data-row] [data-remove] button");
     (tools[Math.min(gone.index, tools.length - 1)] ?? document.querySelector(".add summary"))?.focus();
   }

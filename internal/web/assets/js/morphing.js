@@ -5,6 +5,11 @@ import { Idiomorph } from "../vendor/morph.min.js";
 // What a form is an edit of: its answer settles what was typed there.
 export const answers = (data) => [data.get("op") ?? data.get("edit"), data.get("path") ?? data.get("of")].join("|");
 
+// A field is changed where it stands; its name tells what it is a value of.
+export const isField = (node) => node.matches?.("[name^='value.']") && node.form?.matches(".row-form") === true;
+export const pathOf = (field) => field.name.slice("value.".length);
+export const wasOf = (field) => field.form.elements[`was.${pathOf(field)}`];
+
 export function isDirty(control) {
   if (control.matches("select")) {
     const usual = [...control.options].findIndex((option) => option.defaultSelected);
@@ -20,15 +25,18 @@ export function morph(part, fresh, settled) {
   Idiomorph.morph(part, fresh.innerHTML, {
     morphStyle: "innerHTML",
     callbacks: {
+      // A chart is drawn anew where it stands.
+      beforeNodeMorphed: (node) => !node.matches?.("[data-chart], [data-bars]"),
       // A panel that was opened stays open.
       beforeAttributeUpdated: (name, node) => !(name === "open" && node.matches("details, dialog")),
     },
   });
   for (const one of typed) {
     const answered = settled !== null && one.answers === answers(settled);
+    const sent = answered ? settled.get(one.field ? "value" : one.name) : null;
     // What was typed, or sent, after that is not answered yet and stays.
     if (!answered) putBack(one);
-    else if (one.value !== settled.get(one.name)) putBack({ ...one, was: undefined, sent: one.sent === settled.get(one.name) ? undefined : one.sent });
+    else if (one.value !== sent) putBack({ ...one, was: undefined, sent: one.sent === sent ? undefined : one.sent });
   }
   // An answer with something wrong in it opens the panel in which that is told.
   part.querySelector("details:not([open]) [aria-invalid]")?.closest("details").setAttribute("open", "");
@@ -36,8 +44,8 @@ export function morph(part, fresh, settled) {
 
 function taken(control) {
   return {
-    id: control.id, name: control.name, value: control.value, checked: control.checked, sent: control.dataset.sent,
-    answers: control.form ? answers(new FormData(control.form)) : "", was: control.form?.elements.was?.value,
+    id: control.id, name: control.name, field: isField(control), value: control.value, checked: control.checked, sent: control.dataset.sent,
+    answers: isField(control) ? `set|${pathOf(control)}` : control.form ? answers(new FormData(control.form)) : "", was: isField(control) ? wasOf(control).value : undefined,
   };
 }
 
@@ -50,6 +58,5 @@ function putBack(one) {
     control.dataset.sent = one.sent;
     control.classList.add("saving");
   }
-  const was = control.hasAttribute("form") ? control.form?.elements.was : null;
-  if (was && one.was !== undefined && one.sent === undefined) was.value = one.was;
+  if (isField(control) && one.was !== undefined && one.sent === undefined) wasOf(control).value = one.was;
 }

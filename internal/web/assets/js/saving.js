@@ -1,7 +1,9 @@
-// Saves edits in place. A form marked data-live is posted in the background; the answer is the page
-// itself, and the parts marked data-part become like its. Without this module the same forms post and
-// redirect.
-import { morph, answers, isDirty } from "./morphing.js";
+// Saves edits in place. A field is posted by itself once it is left, a form marked data-live as it is; the
+// answer is the page itself, and the parts marked data-part become like its. Without this module the same
+// forms post and redirect, each row's fields together.
+import { morph, answers, isDirty, isField, pathOf, wasOf } from "./morphing.js";
+import { keepFocus } from "./focus.js";
+import { lookOf, sayRefused, saySaved } from "./voice.js";
 
 // What this tab calls itself, so that it does not follow its own edits.
 export const tab = crypto.randomUUID?.() ?? `tab-${Math.floor(Math.random() * 1e12)}`;
@@ -18,51 +20,79 @@ let timer = 0;
 const underway = new Map();
 
 export function startSaving(afterSwap) {
+  // A choice that is walked through by keys is made when its field is left, or by Enter.
+  let walking = null;
+  document.addEventListener("pointerdown", () => { walking = null; }, true);
   document.addEventListener("change", (event) => {
-    const form = event.target.form;
-    if (!swapping && form?.matches("[data-live]") && event.target.hasAttribute("form")) form.requestSubmit();
+    if (!swapping && isField(event.target) && event.target !== walking) saveField(event.target, afterSwap);
   });
   // Text that was carried over a swap reports no change when its field is left.
   document.addEventListener("focusout", (event) => {
-    const field = event.target;
-    if (!swapping && field.matches("input[form], textarea[form]") && field.value !== field.defaultValue) field.form?.requestSubmit();
+    walking = null;
+    if (!swapping && isField(event.target) && isDirty(event.target)) saveField(event.target, afterSwap);
   });
   document.addEventListener("submit", (event) => {
     const form = event.target;
     if (!form.matches("[data-live]")) return;
     event.preventDefault();
-    const data = new URLSearchParams(new FormData(form, event.submitter));
-    const field = form.id ? document.querySelector(`[form="${CSS.escape(form.id)}"]`) : null;
-    if (field) {
-      const unchanged = !isDirty(field) && !field.matches("[aria-invalid]");
-      if (unchanged || field.dataset.sent === field.value) return;
-      field.dataset.sent = field.value;
-      field.classList.add("saving");
+    if (form.matches(".row-form")) {
+      for (const field of form.elements) if (isField(field) && isDirty(field)) saveField(field, afterSwap);
+      return;
     }
+    const data = new URLSearchParams(new FormData(form, event.submitter));
     if (form.matches("[data-add]") && form.contains(document.activeElement)) beginNext(form.id);
     for (const control of form.matches("[data-add]") ? form.querySelectorAll("[name^='item.']") : []) control.dataset.sent = control.value;
-    if (data.has("value")) {
-      const key = answers(data);
-      if (underway.has(key)) data.set("was", underway.get(key));
-      underway.set(key, data.get("value"));
-    }
-    send({ url: form.getAttribute("action") ?? location.href, data, field: field?.id ?? form.dataset.field, adds: form.matches("[data-add]") ? form.id : null }, afterSwap);
+    begin({ url: form.getAttribute("action") ?? location.href, data, field: form.dataset.field, adds: form.matches("[data-add]") ? form.id : null }, afterSwap);
   });
   addEventListener("beforeunload", (event) => { if (waiting.size > 0) event.preventDefault(); });
   // Enter leaves focus where it is and Escape puts the saved value back.
   document.addEventListener("keydown", (event) => {
     const field = event.target;
-    if (event.key === "Enter" && field.matches?.("textarea[form]")) {
-      event.preventDefault();
-      field.form.requestSubmit();
+    if (!isField(field)) return;
+    if (field.matches("select")) walking = event.key === "Enter" ? null : field;
+    if (event.key === "Enter") {
+      if (!field.matches("select")) event.preventDefault();
+      saveField(field, afterSwap);
     }
-    if (event.key === "Escape" && field.matches?.("input[form], textarea[form]")) {
-      field.value = field.defaultValue;
-      field.select();
-    }
+    if (event.key === "Escape") standAgain(field);
   });
   document.querySelector("[data-snag-again]")?.addEventListener("click", () => sendWaiting(afterSwap));
   document.querySelector("[data-snag-close]")?.addEventListener("click", () => { snag().hidden = true; });
+}
+
+function saveField(field, afterSwap) {
+  const unchanged = !isDirty(field) && !field.matches("[aria-invalid]");
+  if (unchanged || field.dataset.sent === field.value) return;
+  field.dataset.sent = field.value;
+  field.classList.add("saving");
+  const data = new URLSearchParams({ op: "set", path: pathOf(field), was: wasOf(field).value, value: field.value });
+  begin({ url: location.href, data, field: field.id }, afterSwap);
+}
+
+// standAgain puts back what stands in a field, also where what was typed was refused.
+function standAgain(field) {
+  if (field.matches("select")) {
+    for (const option of field.options) option.selected = option.defaultSelected;
+    return;
+  }
+  if (field.dataset.stands !== undefined) {
+    field.defaultValue = field.dataset.stands;
+    document.getElementById(`${field.id}-problem`)?.remove();
+    field.closest(".wrong")?.classList.remove("wrong");
+    for (const name of ["aria-invalid", "aria-describedby", "data-stands", "data-sent"]) field.removeAttribute(name);
+  }
+  field.value = field.defaultValue;
+  field.select();
+}
+
+// begin sends a save; one that is made before the answer to the last stands on that.
+function begin(save, afterSwap) {
+  if (save.data.has("value")) {
+    const key = answers(save.data);
+    if (underway.has(key)) save.data.set("was", underway.get(key));
+    underway.set(key, save.data.get("value"));
+  }
+  send(save, afterSwap);
 }
 
 // beginNext goes to the first field of a form that adds: what is typed there next takes the place of what was.
@@ -96,6 +126,7 @@ function send(save, afterSwap, again = false) {
       }
       waiting.delete(key);
       pause = 0;
+      const before = lookOf(document);
       if (!swap(page, save.data)) {
         // Signed out, or the study is in the bin: what was typed can be saved once that is mended.
         if (save.data.has("value") && (answer.status === 401 || answer.status === 404)) waiting.set(key, save);
@@ -105,8 +136,9 @@ function send(save, afterSwap, again = false) {
       if (waiting.size === 0) snag().hidden = true;
       else sendWaiting(afterSwap);
       afterSwap();
-      if (save.adds && document.activeElement === document.body) beginNext(save.adds);
-      tell(answer.ok);
+      if (!answer.ok) sayRefused(save);
+      else saySaved(save.data.get("op"), before, lookOf(document));
+      if (save.adds && answer.ok && document.activeElement === document.body) beginNext(save.adds);
     } catch (error) {
       if (!(error instanceof TypeError)) throw error;
       wait(key, save, "Nine Coins does not answer.", afterSwap);
@@ -144,15 +176,14 @@ function samePlace(page) {
 export function swap(page, settled = null) {
   const parts = [...document.querySelectorAll("[data-part]")];
   if (!samePlace(page)) return false;
-  const at = document.activeElement;
-  const focus = { id: at?.id, start: at?.selectionStart, end: at?.selectionEnd };
+  const refocus = keepFocus();
   const scrolls = parts.map((part) => [part.dataset.part, part.scrollTop, part.scrollLeft]);
   const inner = [...document.querySelectorAll(".scroll")].map((box) => [box.scrollTop, box.scrollLeft]);
   swapping = true;
   for (const part of parts) {
     const fresh = page.querySelector(`[data-part="${part.dataset.part}"]`);
     if (fresh) morph(part, fresh, settled);
-    if (fresh?.dataset.last !== undefined) Object.assign(part.dataset, { last: fresh.dataset.last, lastSays: fresh.dataset.lastSays });
+    if (fresh?.dataset.last !== undefined) Object.assign(part.dataset, fresh.dataset);
   }
   swapping = false;
   for (const { field, data } of waiting.values()) {
@@ -168,23 +199,8 @@ export function swap(page, settled = null) {
     part.scrollLeft = left;
   }
   document.querySelectorAll(".scroll").forEach((box, i) => { if (inner[i]) [box.scrollTop, box.scrollLeft] = inner[i]; });
-  restore(focus);
+  refocus();
   return true;
-}
-
-function restore(focus) {
-  const field = focus.id ? document.getElementById(focus.id) : null;
-  if (!field) return;
-  field.focus({ preventScroll: true });
-  if (field.type === "text" && isDirty(field)) field.setSelectionRange(focus.start, focus.end);
-  else if (field.matches("input")) field.select?.();
-}
-
-function tell(saved) {
-  const first = document.querySelector(".pile.first");
-  const says = document.querySelector("[data-live-says]");
-  if (!saved || !first) return;
-  says.textContent = `Saved. First on the counter: ${first.querySelector(".pile-name").textContent.trim()}, ${first.querySelector("[data-cost]").textContent}.`;
 }
 
 function complain(what, then) {

@@ -2,13 +2,14 @@
 // counter shows that month while it stands.
 import { select } from "../vendor/d3.min.js";
 
+let at = null; // the month that is looked at; the chart may be drawn anew meanwhile
+
 export function startScrubber(box, svg, data, frame) {
   const mark = svg.append("g").attr("class", "scrubber").attr("visibility", "hidden");
   mark.append("line").attr("y1", 20).attr("y2", frame.bottom);
   const flag = mark.append("g");
   flag.append("rect").attr("height", 20).attr("rx", 10);
   flag.append("text").attr("y", 14).attr("text-anchor", "middle");
-  let at = null;
 
   const show = (t) => {
     at = t;
@@ -43,11 +44,18 @@ export function startScrubber(box, svg, data, frame) {
     else return;
     event.preventDefault();
   }).on("blur", hide);
+  if (at !== null && document.activeElement === box) show(Math.min(at, data.months.length - 1));
+  else at = null;
   for (const link of document.querySelectorAll("[data-at]")) {
     const t = Number(link.dataset.at);
     link.onpointerenter = link.onfocus = () => show(t);
     link.onpointerleave = link.onblur = hide;
   }
+}
+
+// stopScrubber takes the slider away where there is nothing to look at.
+export function stopScrubber(box) {
+  for (const name of [...box.getAttributeNames()]) if (name === "role" || name === "tabindex" || name.startsWith("aria-")) box.removeAttribute(name);
 }
 
 // count shows a month on the counter; uncount puts the whole horizon back.

@@ -2,6 +2,11 @@
 
 export function startSlip() {
   const slip = document.querySelector("[data-slip]");
+  let opener = null; // what the focus goes back to
+  slip.addEventListener("hidden.bs.offcanvas", () => {
+    const again = opener?.isConnected ? opener : [...document.querySelectorAll("a[data-receipt]")].find((link) => link.href === opener?.href);
+    (again ?? document.getElementById("main")).focus({ preventScroll: true });
+  });
   document.addEventListener("click", async (event) => {
     const link = event.target.closest("a[data-receipt]");
     if (!link || event.ctrlKey || event.metaKey || event.shiftKey || event.button !== 0) return;
@@ -14,6 +19,7 @@ export function startSlip() {
       const body = slip.querySelector("[data-slip-body]");
       body.replaceChildren(paper);
       const { Offcanvas } = await import("../vendor/bootstrap.min.js");
+      opener = link;
       Offcanvas.getOrCreateInstance(slip).show();
     } catch {
       location.href = link.href;
