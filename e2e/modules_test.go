@@ -34,6 +34,12 @@ func TestLabelsAndTicksAreLaidOutApart(t *testing.T) {
 	}
 	assert.InDelta(t, 101, (places[0]+places[1]+places[2])/3, 0.5, "a heap stays about its middle")
 	assert.Equal(t, 300.0, places[3], "who has room does not move")
+	places = module[[]float64](v, "layout.js", `m.labelPlaces(Array.from({ length: 12 }, () => ({ y: 190 })), 16, 8, 230).map((p) => p.at)`)
+	for i := 1; i < len(places); i++ {
+		assert.GreaterOrEqual(t, places[i]-places[i-1], 15.9, "twelve that cost the same")
+	}
+	assert.GreaterOrEqual(t, places[0], 8.0)
+	assert.LessOrEqual(t, places[11], 230.1)
 	for months, want := range map[int]int{1: 1, 12: 1, 36: 3, 60: 6, 120: 12} {
 		ticks := module[[]int](v, "layout.js", fmt.Sprintf(`m.ticksOf(%d, 12)`, months))
 		assert.LessOrEqual(t, len(ticks), 12)
@@ -162,6 +168,43 @@ func TestKeysGoWhereTheySay(t *testing.T) {
 	assert.Equal(t, "drivers-unsubscribed-now", see[string](v, `document.activeElement.id`))
 	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), chromedp.KeyEvent("?"))
 	v.await(`document.querySelector("[data-keys-dialog]").open`)
+}
+
+// TestWhatFollowsIsToldOfEveryPair says what a change means for who is first.
+func TestWhatFollowsIsToldOfEveryPair(t *testing.T) {
+	v := visit(t, 1280, 800)
+	v.open("brief")
+	for _, one := range [][3]string{
+		{"null", "null", ""}, {"a", "null", "No option is first any more."}, {"null", "b", "Birch is first, €2."},
+		{"a", "a", "Ash stays first, €1."}, {"a", "b", "Birch is first now, €2, before Ash."},
+	} {
+		said := module[string](v, "voice.js", fmt.Sprintf(`(() => { const a = { key: "a", name: "Ash", cost: "€1" }, b = { key: "b", name: "Birch", cost: "€2" }; return m.follows(%s, %s); })()`, one[0], one[1]))
+		assert.Equal(t, one[2], said)
+	}
+	const look = `{ last: %q, did: "Done.", undid: "Undone: it.", first: null }`
+	for _, one := range [][4]string{{"set", "1", "1", ""}, {"set", "1", "2", "Done."}, {"undo", "1", "2", "Undone: it."}, {"redo", "", "2", "Done."}} {
+		assert.Equal(t, one[3], module[string](v, "voice.js", fmt.Sprintf("m.changes(%q, "+look+", "+look+")", one[0], one[1], one[2])))
+	}
+}
+
+func TestKeysOfOneLetterAreSwitchedOff(t *testing.T) {
+	v := visit(t, 1280, 800)
+	press := func(button string) {
+		t.Helper()
+		v.do(chromedp.Navigate(v.address+"/account"), browser.Settled())
+		_, err := chromedp.RunResponse(v.ctx, chromedp.Click("#keys button"))
+		require.NoError(t, err)
+		v.await(fmt.Sprintf(`document.querySelector("#keys button").textContent === %q`, button))
+	}
+	press("Switch them on")
+	v.open("brief")
+	v.do(chromedp.KeyEvent("?"), chromedp.KeyEvent("5"), chromedp.KeyEvent(kb.PageDown))
+	assert.False(t, see[bool](v, `document.querySelector("[data-keys-dialog]").open`))
+	assert.Equal(t, "Brief", v.text("h1"))
+	press("Switch them off")
+	v.open("brief")
+	v.do(chromedp.KeyEvent("5"))
+	v.await(`document.querySelector("h1")?.textContent === "Growth"`)
 }
 
 func TestOnANarrowScreenTheCounterIsADrawer(t *testing.T) {

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -30,6 +31,11 @@ var axe []byte
 //go:embed testdata/look.js
 var look string
 
+// text makes all text of a page larger, or spaces it.
+//
+//go:embed testdata/text.js
+var text string
+
 func axeSource(t *testing.T) string {
 	t.Helper()
 	r, err := gzip.NewReader(bytes.NewReader(axe))
@@ -42,7 +48,7 @@ func axeSource(t *testing.T) string {
 // pages of a study, and those outside it.
 var (
 	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "history", "links"}
-	outside = []string{"", "shelf", "bin", "workspace", "account", "mailbox", "history"}
+	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "mailbox", "history"}
 )
 
 // fillings are states in which every page is looked at.
@@ -168,18 +174,23 @@ func (v *visitor) seeViolations(after, source string) []string {
 	return all
 }
 
-// walk goes through every page in a state and a size.
-func walk(t *testing.T, filling string, width, height int64, rules bool) {
+// walk goes through every page in a state and a size; mode "rules" checks it by
+// the rules of WCAG too, "larger" and "spaced" change its text.
+func walk(t *testing.T, filling string, width, height int64, mode string) {
 	v := visit(t, width, height)
 	fillings[filling](t, v.app)
 	source := axeSource(t)
+	rules := mode == "rules"
 	at := func(address string) {
 		v.do(chromedp.Navigate(address), browser.Settled())
+		if mode == "larger" || mode == "spaced" {
+			v.do(chromedp.Evaluate[chromedp.Void](strings.Replace(text, "MODE", strconv.Quote(mode), 1), chromedp.EvalAwaitPromise), browser.Settled())
+		}
 		troubles := v.seeTrouble("")
 		if rules {
 			troubles = append(troubles, v.seeViolations("", source)...)
 		}
-		assert.Empty(t, troubles, "%s at %dx%d, %s", strings.TrimPrefix(address, v.address), width, height, filling)
+		assert.Empty(t, troubles, "%s at %dx%d, %s %s", strings.TrimPrefix(address, v.address), width, height, filling, mode)
 	}
 	base := v.address + "/studies/" + v.app.Study.String() + "/"
 	for _, page := range inStudy {
@@ -203,8 +214,22 @@ func TestEveryPageIsInOrder(t *testing.T) {
 	for filling := range fillings {
 		for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
 			t.Run(fmt.Sprintf("%s-%d", filling, size[0]), func(t *testing.T) {
-				walk(t, filling, size[0], size[1], filling == "full")
+				mode := ""
+				if filling == "full" {
+					mode = "rules"
+				}
+				walk(t, filling, size[0], size[1], mode)
 			})
+		}
+	}
+}
+
+// TestPagesStandLargerAndSpacedText doubles every size of text, and spaces text by
+// WCAG 1.4.12.
+func TestPagesStandLargerAndSpacedText(t *testing.T) {
+	for _, mode := range []string{"larger", "spaced"} {
+		for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
+			t.Run(fmt.Sprintf("%s-%d", mode, size[0]), func(t *testing.T) { walk(t, "full", size[0], size[1], mode) })
 		}
 	}
 }

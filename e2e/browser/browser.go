@@ -80,6 +80,16 @@ func Media(medium string) chromedp.Action[chromedp.Void] {
 	}
 }
 
+// ForcedColours has the page drawn in colours that its reader has forced on it:
+// white on black.
+func ForcedColours() chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
+			{Name: "forced-colors", Value: "active"}, {Name: "prefers-color-scheme", Value: "dark"}}})
+		return chromedp.Void{}, err
+	}
+}
+
 // Print prints the page on paper of a size in inches, as a PDF.
 func Print(width, height float64) chromedp.Action[[]byte] {
 	return func(ctx context.Context, t *chromedp.Target) ([]byte, error) {

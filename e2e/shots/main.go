@@ -36,13 +36,26 @@ func main() {
 	name := flag.String("name", "page", "file name for -page")
 	out := flag.Bool("signed-out", false, "without signing in as the demo's owner")
 	cookie := flag.String("cookie", "", "value of somebody else's session cookie")
+	still := flag.Bool("without-scripts", false, "with scripts turned off")
+	forced := flag.Bool("forced-colours", false, "with the colours that a reader has forced on all pages")
 	flag.Parse()
-	if err := run(*address, *to, *size, *page, *name, *script, *cookie, *out); err != nil {
+	var as []chromedp.Action[chromedp.Void]
+	if *still {
+		as = append(as, browser.WithoutScripts())
+		settled = func() chromedp.Action[chromedp.Void] { return chromedp.Sleep(time.Second) }
+	}
+	if *forced {
+		as = append(as, browser.ForcedColours())
+	}
+	if err := run(*address, *to, *size, *page, *name, *script, *cookie, *out, as); err != nil {
 		log.Fatal(err)
 	}
 }
 
-func run(address, to, size, page, name, script, cookie string, out bool) error {
+// settled waits until a page is drawn.
+var settled = browser.Settled
+
+func run(address, to, size, page, name, script, cookie string, out bool, as []chromedp.Action[chromedp.Void]) error {
 	var width, height int64
 	if _, err := fmt.Sscanf(size, "%dx%d", &width, &height); err != nil {
 		return fmt.Errorf("size %q is not of the form 1280x800", size)
@@ -75,6 +88,9 @@ func run(address, to, size, page, name, script, cookie string, out bool) error {
 	if err != nil {
 		return err
 	}
+	if err := chromedp.Do(ctx, as...); err != nil {
+		return err
+	}
 	if page != "" {
 		return shoot(ctx, address+strings.Replace(page, "STUDY", study, 1), filepath.Join(to, name+".png"), script)
 	}
@@ -87,9 +103,9 @@ func run(address, to, size, page, name, script, cookie string, out bool) error {
 }
 
 func shoot(ctx context.Context, url, file, script string) error {
-	err := chromedp.Do(ctx, chromedp.Navigate(url), browser.Settled())
+	err := chromedp.Do(ctx, chromedp.Navigate(url), settled())
 	if err == nil && script != "" {
-		err = chromedp.Do(ctx, chromedp.Evaluate[chromedp.Void](script, chromedp.EvalAwaitPromise), browser.Settled())
+		err = chromedp.Do(ctx, chromedp.Evaluate[chromedp.Void](script, chromedp.EvalAwaitPromise), settled())
 	}
 	if err != nil {
 		return err

@@ -18,6 +18,7 @@ type Account struct {
 	Name, Email string
 	Epoch       int64
 	HasPassword bool
+	WithoutKeys bool // keys of one letter do nothing
 }
 
 // Seat is an account's place in a workspace.
@@ -35,7 +36,7 @@ type Seat struct {
 func (s *Store) Visitor(ctx context.Context, account uuid.UUID, epoch int64, thing uuid.UUID) (Account, []Seat, error) {
 	var a Account
 	var seats []Seat
-	rows, err := s.pool.Query(ctx, `select a.id, a.name, a.email, a.epoch, a.password <> '', w.id, coalesce(w.name, ''), p.id, coalesce(p.name, ''), coalesce(m.role, ''),
+	rows, err := s.pool.Query(ctx, `select a.id, a.name, a.email, a.epoch, a.password <> '', a.without_keys, w.id, coalesce(w.name, ''), p.id, coalesce(p.name, ''), coalesce(m.role, ''),
 			exists (select from documents where id = $3 and workspace_id = w.id) or exists (select from editions where id = $3 and workspace_id = w.id)
 		from accounts a left join members m on m.account_id = a.id left join workspaces w on w.id = m.workspace_id left join people p on p.id = m.person_id
 		where a.id = $1 and a.epoch = $2 order by m.joined_at, w.id`, account, epoch, thing)
@@ -44,7 +45,7 @@ func (s *Store) Visitor(ctx context.Context, account uuid.UUID, epoch int64, thi
 	}
 	var workspace, person *uuid.UUID
 	var one Seat
-	_, err = pgx.ForEachRow(rows, []any{&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword, &workspace, &one.Workspace.Name, &person, &one.Name,
+	_, err = pgx.ForEachRow(rows, []any{&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword, &a.WithoutKeys, &workspace, &one.Workspace.Name, &person, &one.Name,
 		&one.Role, &one.Holds}, func() error {
 		if workspace != nil {
 			one.Workspace.ID, one.Person = *workspace, *person
@@ -64,6 +65,12 @@ func (s *Store) AtDoor(ctx context.Context, email string) (a Account, password s
 	err = s.pool.QueryRow(ctx, "select id, name, email, epoch, password <> '', password from accounts where lower(email) = lower($1)", email).
 		Scan(&a.ID, &a.Name, &a.Email, &a.Epoch, &a.HasPassword, &password)
 	return a, password, missing(err)
+}
+
+// SetKeys switches keys of one letter on or off.
+func (s *Store) SetKeys(ctx context.Context, account uuid.UUID, on bool) error {
+	_, err := s.pool.Exec(ctx, "update accounts set without_keys = not $2 where id = $1", account, on)
+	return err
 }
 
 // Rehash keeps a password that was hashed anew, unless it was changed
@@ -172,7 +179,7 @@ func (s *Store) NewAccount(ctx context.Context, workspace uuid.UUID, name, email
 }
 
 func insertAccount(ctx context.Context, tx pgx.Tx, name, email, password string) (Account, error) {
-	a := Account{newID(), name, email, 1, password != ""}
+	a := Account{ID: newID(), Name: name, Email: email, Epoch: 1, HasPassword: password != ""}
 	_, err := tx.Exec(ctx, "insert into accounts (id, name, email, password, epoch) values ($1, $2, $3, $4, $5)", a.ID, name, email, password, a.Epoch)
 	return a, err
 }

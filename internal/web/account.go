@@ -18,6 +18,7 @@ type accountBody struct {
 	HasPassword bool
 	Asked       string // an email that waits to be confirmed
 	Mailbox     bool
+	Keys        bool // keys of one letter are on
 	Forms       []*door
 	Seats       []seatView
 }
@@ -63,7 +64,7 @@ func (s *Server) accountPage(c *gin.Context) {
 
 func (s *Server) drawAccount(c *gin.Context, status int, forms map[string]*door) {
 	k := callerOf(c)
-	body := accountBody{Name: k.account.Name, Email: k.account.Email, HasPassword: k.account.HasPassword,
+	body := accountBody{Name: k.account.Name, Email: k.account.Email, HasPassword: k.account.HasPassword, Keys: !k.account.WithoutKeys,
 		Forms: []*door{forms["name"], forms["email"], forms["password"]}}
 	var err error
 	if body.Asked, err = s.store.AskedEmail(c, k.account.ID); err != nil {
@@ -87,6 +88,14 @@ func (s *Server) accountEdit(c *gin.Context) {
 			return
 		}
 		c.Redirect(http.StatusSeeOther, "/account")
+		return
+	}
+	if edit == "keys" {
+		if err := s.store.SetKeys(c, k.account.ID, c.PostForm("value") == "on"); err != nil {
+			s.fail(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/account#keys")
 		return
 	}
 	folded, _ := judgeName(c.PostForm("name"), "")

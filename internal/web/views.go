@@ -61,6 +61,7 @@ type who struct {
 	Link                  string // reads by a link, until when
 	Edits                 bool   // may change things here
 	Demo                  bool
+	WithoutKeys           bool
 }
 
 // notice is a line of words above the page, with one thing to do.
@@ -76,7 +77,7 @@ func (s *Server) who(k *caller) *who {
 		return &who{Name: k.account.Name, Link: lastDay(k.link)}
 	case k.signedIn():
 		return &who{Name: k.account.Name, Role: string(k.seat.Role), Workspace: k.seat.Workspace.Name, Edits: k.may(doors.ToEdit),
-			Demo: s.demo != "" && k.may(doors.ToGovern)}
+			WithoutKeys: k.account.WithoutKeys, Demo: s.demo != "" && k.may(doors.ToGovern)}
 	}
 	return nil
 }

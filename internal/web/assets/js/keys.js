@@ -13,7 +13,7 @@ export function startKeys() {
       if (event.key === "ArrowDown" || event.key === "ArrowUp") walk(field, event);
       return;
     }
-    if (document.body.dataset.keys === "off") return;
+    if (document.body.dataset.keys === "off") return; // on the account's page
     if (event.key === "?") dialog.showModal();
     else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-coin="${event.key}"]`)?.click();
   });

@@ -1,8 +1,8 @@
 // Pure layout for the charts: where labels and ticks go.
 
 // labelPlaces moves labels apart that would overlap: each keeps its wish where it can, none is closer
-// than gap to the next.
-export function labelPlaces(wanted, gap) {
+// than gap to the next, and none stands outside from and to while there is room.
+export function labelPlaces(wanted, gap, from = -Infinity, to = Infinity) {
   const sorted = [...wanted].sort((a, b) => a.y - b.y).map((w) => ({ ...w, at: w.y }));
   for (let round = 0; round < 60; round++) {
     let moved = false;
@@ -16,6 +16,8 @@ export function labelPlaces(wanted, gap) {
     }
     if (!moved) break;
   }
+  for (let i = sorted.length - 1, most = to; i >= 0; i--, most -= gap) sorted[i].at = Math.min(sorted[i].at, most);
+  for (let i = 0, least = from; i < sorted.length; i++, least += gap) sorted[i].at = Math.max(sorted[i].at, least);
   return sorted;
 }
 

@@ -21,3 +21,11 @@ startFollowing(swapped);
 drawCharts().finally(() => { document.documentElement.dataset.drawn = ""; });
 reachScrolls();
 addEventListener("resize", reachScrolls);
+// A chart is drawn for its width, and anew for another: a phone that is turned, a window that is pulled.
+const widths = new WeakMap();
+const wider = new ResizeObserver((boxes) => {
+  const changed = boxes.filter(({ target, contentRect }) => widths.has(target) && widths.get(target) !== contentRect.width);
+  for (const { target, contentRect } of boxes) widths.set(target, contentRect.width);
+  if (changed.length > 0) drawCharts();
+});
+for (const box of document.querySelectorAll("[data-chart], [data-bars]")) wider.observe(box);

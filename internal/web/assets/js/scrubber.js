@@ -6,22 +6,22 @@ let at = null; // the month that is looked at; the chart may be drawn anew meanw
 
 export function startScrubber(box, svg, data, frame) {
   const mark = svg.append("g").attr("class", "scrubber").attr("visibility", "hidden");
-  mark.append("line").attr("y1", 20).attr("y2", frame.bottom);
+  mark.append("line").attr("y1", 20 * frame.scale).attr("y2", frame.bottom);
   const flag = mark.append("g");
-  flag.append("rect").attr("height", 20).attr("rx", 10);
-  flag.append("text").attr("y", 14).attr("text-anchor", "middle");
+  flag.append("rect").attr("height", 20 * frame.scale).attr("rx", 10 * frame.scale);
+  flag.append("text").attr("y", 14 * frame.scale).attr("text-anchor", "middle");
 
   const show = (t) => {
     at = t;
     const px = frame.x(t + 0.5);
     const text = `${data.months[t]} · ${data.usage[t]}`;
-    const half = text.length * 3.3 + 10;
+    flag.select("text").text(text);
+    const half = flag.select("text").node().getComputedTextLength() / 2 + 10;
     const middle = Math.max(half, Math.min(frame.width - half, px));
     mark.attr("visibility", "visible");
     mark.select("line").attr("x1", px).attr("x2", px);
     flag.attr("transform", `translate(${middle} 0)`);
     flag.select("rect").attr("x", -half).attr("width", 2 * half);
-    flag.select("text").text(text);
     count(data, t);
     slider.attr("aria-valuenow", t).attr("aria-valuetext", `${text}: ` + data.options.map((o) => `${o.name} ${o.shown[t]} on ${o.plans[t]}`).join("; "));
   };
