@@ -164,3 +164,35 @@ func TestWhatIsWrongHasTheFocusAfterALoad(t *testing.T) {
 		assert.Eventually(t, func() bool { return see[string](v, focused) == one.focus }, 30*time.Second, 50*time.Millisecond, one.page)
 	}
 }
+
+// TestAPhoneShowsOneOptionAtATime picks by the strip, by a swipe, and keeps what
+// is picked over a save.
+func TestAPhoneShowsOneOptionAtATime(t *testing.T) {
+	v := visit(t, 390, 844)
+	const shown = `[...document.querySelectorAll("thead [data-column]")].filter((cell) => cell.checkVisibility()).map((cell) => cell.textContent.trim().split(/\s+/)[0]).join(" ")`
+	for _, page := range []string{"scores", "coverage"} {
+		v.open(page)
+		assert.Equal(t, "Brindlepost", see[string](v, shown), page)
+		assert.LessOrEqual(t, see[float64](v, `document.querySelector("[data-picked]").scrollWidth`), 368.0, "all of %s is in reach", page)
+		v.run(`document.querySelectorAll("[data-picker] a")[2].click()`)
+		assert.Equal(t, "Fernwire", see[string](v, shown), page)
+		v.run(`{ const cell = document.querySelector("[data-picked] tbody td:not(.other)"); const at = (x) => [new Touch({ identifier: 1, target: cell, clientX: x, clientY: 500 })];
+			const send = (name, x) => cell.dispatchEvent(new TouchEvent(name, { bubbles: true, touches: name === "touchend" ? [] : at(x), changedTouches: at(x) }));
+			send("touchstart", 300); send("touchend", 120); }`)
+		assert.Equal(t, "Quirebird", see[string](v, shown), page)
+		v.do(chromedp.Navigate(see[string](v, `location.href`)), browser.Settled())
+		assert.Equal(t, "Quirebird", see[string](v, shown), "after a load")
+	}
+	v.open("scores?option=fernwire")
+	v.change("ratings-fernwire-ease-value", "9")
+	v.await(said + `.includes(" is now 9")`)
+	assert.Equal(t, "Fernwire", see[string](v, shown), "after a save")
+	v.run(`document.querySelector("[data-picker] [data-all]").click()`)
+	assert.Equal(t, "Brindlepost Osier Fernwire Quirebird Tallowpost", see[string](v, shown))
+	// Why a rating is what it is can be read without a mouse.
+	v.run(`document.querySelector(".why").focus()`)
+	v.do(chromedp.KeyEvent(kb.Enter))
+	assert.Contains(t, see[string](v, `document.querySelector(":popover-open").textContent`), "Branches on trade account type")
+	v.do(chromedp.KeyEvent(kb.Escape))
+	assert.Zero(t, see[int](v, `document.querySelectorAll(":popover-open").length`))
+}

@@ -2,7 +2,11 @@
 // spacing of WCAG 1.4.12. Nothing else changes.
 (() => {
   const each = (rules, change) => { for (const rule of rules) { if (rule.cssRules) each(rule.cssRules, change); if (rule.style) change(rule.style); } };
-  const larger = (style) => { if (/px$/.test(style.fontSize)) style.fontSize = 2 * parseFloat(style.fontSize) + "px"; };
+  const twice = (size) => size.replace(/([\d.]+)px/, (_, n) => `${2 * n}px`);
+  const larger = (style) => {
+    for (const name of ["font-size", "--bs-body-font-size"]) if (/px$/.test(style.getPropertyValue(name))) style.setProperty(name, twice(style.getPropertyValue(name)));
+    if (!style.fontSize && /px/.test(style.font || style.getPropertyValue("font"))) style.setProperty("font", twice(style.getPropertyValue("font")));
+  };
   const spaced = "* { line-height: 1.5 !important; letter-spacing: .12em !important; word-spacing: .16em !important; } p { margin-bottom: 2em !important; }";
   if (MODE === "larger") for (const sheet of document.styleSheets) each(sheet.cssRules, larger);
   else {

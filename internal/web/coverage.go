@@ -12,6 +12,7 @@ import (
 
 type coverageBody struct {
 	Heads  []optionHead
+	Picker picker
 	Groups []coverageGroup
 	Say    template.HTML
 	Add    *addForm
@@ -62,7 +63,7 @@ func (r *request) heads() []optionHead {
 
 func buildCoverage(r *request) (any, error) {
 	o := r.outcome
-	b := coverageBody{Heads: r.heads(), Say: phrase(o.SayCoverage())}
+	b := coverageBody{Heads: r.heads(), Picker: r.picking(), Say: phrase(o.SayCoverage())}
 	b.May = r.caller.mayEdit("needs")
 	about := map[coverage.Level]string{coverage.Must: "an option that misses one is out",
 		coverage.Want: "should be there, but none is out without it", coverage.Bonus: "nice to have"}

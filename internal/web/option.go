@@ -29,7 +29,10 @@ type statementRow struct {
 	Step                                      string
 }
 
-type partView struct{ Criterion, Weight, Score, Points string }
+type partView struct {
+	Criterion, Weight, Score, Points string
+	Reasons                          []string // that raters gave
+}
 
 // buildOption makes the page of one option: its statement over the horizon,
 // with a receipt behind each month.
@@ -60,6 +63,11 @@ func buildOption(r *request) (any, error) {
 		v := partView{Criterion: p.Criterion.Name, Weight: fmt.Sprintf("%.0f%%", p.Weight*100), Score: "not rated", Points: "–"}
 		if p.Known {
 			v.Score, v.Points = p.Score.String(), fmt.Sprintf("%.2f", p.Points())
+		}
+		for _, one := range s.Ratings {
+			if one.Option == res.Option.Key && one.Criterion == p.Criterion.ID && one.Reason != "" {
+				v.Reasons = append(v.Reasons, fmt.Sprintf("%s: %s", s.NameOf(one.Rater), one.Reason))
+			}
 		}
 		b.Merits = append(b.Merits, v)
 	}

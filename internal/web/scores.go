@@ -19,6 +19,7 @@ type scoresBody struct {
 	Say      template.HTML
 	Rater    string // whose ratings are shown
 	Raters   []choiceView
+	Picker   picker
 	Whose    string // says whose ratings are shown, and what becomes of them
 	Heads    []optionHead
 	Rows     []criterionRow
@@ -100,7 +101,7 @@ func buildScores(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	all := r.raters()
 	whose := r.rater(all)
-	b := scoresBody{Base: r.base(), Say: phrase(o.SayScores()), Rater: whose.Name, Heads: r.heads(), May: r.caller.mayEdit("criteria")}
+	b := scoresBody{Base: r.base(), Say: phrase(o.SayScores()), Rater: whose.Name, Heads: r.heads(), Picker: r.picking(), May: r.caller.mayEdit("criteria")}
 	b.Whose = "rated 0 to 9 by " + orElse(b.Rater == "", "nobody yet", b.Rater)
 	if len(all) > 1 {
 		b.Whose += "; the mean of all raters counts"

@@ -16,7 +16,7 @@ export function drawBars(box, data) {
   const scale = Math.max(1, textHeight(box) / 16);
   const rowHeight = 44 * scale;
   const width = Math.max(280, box.clientWidth - 28);
-  const x = scaleLinear([0, 9], [34 * scale, width - 84 * scale]);
+  const x = scaleLinear([0, 9], [34 * scale, width - 66 * scale]);
   const svg = select(box).append("svg").attr("viewBox", `0 0 ${width} ${data.bars.length * rowHeight}`).attr("width", width).attr("height", data.bars.length * rowHeight).attr("role", "img")
     .attr("aria-label", data.bars.map((bar) => `${bar.name} ${bar.fit}`).join(", "));
   data.bars.forEach((bar, i) => {

@@ -7,9 +7,10 @@ import { startFollowing } from "./following.js";
 import { startForms } from "./forms.js";
 import { drawCharts } from "./charts.js";
 import { listsSwapped, startLists } from "./lists.js";
+import { settle, startColumns } from "./columns.js";
 import { reachScrolls } from "./scrolls.js";
 
-const swapped = () => { drawCharts(); listsSwapped(); reachScrolls(); };
+const swapped = () => { drawCharts(); listsSwapped(); reachScrolls(); settle(); };
 
 startSaving(swapped);
 startLists();
@@ -17,6 +18,7 @@ startKeys();
 startSlip();
 startDrawer();
 startForms();
+startColumns();
 startFollowing(swapped);
 drawCharts().finally(() => { document.documentElement.dataset.drawn = ""; });
 reachScrolls();
