@@ -100,3 +100,19 @@ func Print(width, height float64) chromedp.Action[[]byte] {
 		return pdf.Data, nil
 	}
 }
+
+// SlowLine has everything come over a line of 1.6 Mbit/s with 150 ms to answer,
+// each time anew.
+func SlowLine() chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{})
+		if err == nil {
+			_, err = cdp.Call(ctx, t, network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: true})
+		}
+		if err == nil {
+			_, err = cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+				MatchedNetworkConditions: []*network.Conditions{{Latency: 150, DownloadThroughput: 200_000, UploadThroughput: 100_000}}})
+		}
+		return chromedp.Void{}, err
+	}
+}

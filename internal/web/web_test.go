@@ -10,8 +10,12 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/demo"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 	"ninecoins/internal/testkit"
 
@@ -403,14 +407,34 @@ func TestPagesAreLight(t *testing.T) {
 	for _, page := range []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "trials", "scores", "verdict"} {
 		n, text := size(app.Page(page))
 		assert.Less(t, n, 15<<10, page)
-		if page != "brief" {
-			continue
-		}
+		warm := n
+		clear(cold)
 		for _, m := range regexp.MustCompile(`(?:href|src)="(/assets/[^"]+)"`).FindAllStringSubmatch(text, -1) {
 			n += load(m[1])
 		}
+		base := regexp.MustCompile(`/assets/[0-9a-f]+/js/`).FindString(text)
+		if drawn := map[string]string{"costs": "costs.js", "scores": "bars.js"}[page]; drawn != "" { // once there is something to draw
+			n += load(base + drawn)
+		}
 		assert.Greater(t, len(cold), 15, "styles, fonts and every module")
-		assert.Less(t, n, 120<<10, "the first page with all that it loads")
+		assert.Less(t, n, 120<<10, "%s with all that it loads", page)
+		t.Logf("%s: %.1f KB cold, %.1f KB warm", page, float64(n)/1024, float64(warm)/1024)
+	}
+	// The largest page that there is: what a swap brings.
+	as := testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner)
+	st, err := app.Store.Study(t.Context(), app.Workspace.ID, app.Study, testkit.Day)
+	require.NoError(t, err)
+	require.NoError(t, testkit.Set(t.Context(), app.Store, as, "months", "36", "120"))
+	for n := len(st.Options); n < study.MostOptions; n++ {
+		o := st.Options[n%len(st.Options)]
+		key := fmt.Sprintf("%s-%d", o.Key, n)
+		require.NoError(t, app.Store.Edit(t.Context(), as, document.Change{{Do: document.Insert, Path: document.Path("options").To(key),
+			To: fmt.Sprintf(`{"key": %q, "platform": %q, "observed_on": %q, "name": "%s %d", "face": %d}`, key, o.Platform, o.ObservedOn.Format(time.DateOnly), o.Name, n, n+1)}}))
+	}
+	for _, page := range []string{"costs", "costs?as=table"} {
+		n, text := size(app.Page(page))
+		assert.Less(t, n, 25<<10, page)
+		t.Logf("%s of 12 options over 120 months: %.1f KB, %d as it is read", page, float64(n)/1024, len(text))
 	}
 	resp, err := app.Client.Get(app.Page("costs")) // which takes it compressed, and reads it
 	a := read(t, resp, err)

@@ -1,0 +1,45 @@
+package e2e_test
+
+import (
+	"strings"
+	"testing"
+
+	"ninecoins/e2e/browser"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// shifts is how far what is seen moved by itself while the page came, as the Layout
+// Instability specification counts it.
+const shifts = `new Promise((done) => {
+	const all = [];
+	new PerformanceObserver((list) => { for (const one of list.getEntries()) if (!one.hadRecentInput) all.push(one); }).observe({ type: "layout-shift", buffered: true });
+	setTimeout(() => done({ sum: all.reduce((sum, one) => sum + one.value, 0), of: all.flatMap((one) => one.sources.map((s) => (s.node?.className ?? "") + " " + (s.node?.nodeName ?? ""))).join(", ") }), 300);
+})`
+
+type shift struct {
+	Sum float64 `json:"sum"`
+	Of  string  `json:"of"` // what moved
+}
+
+// TestPagesDoNotShift loads each page afresh over a slow line: nothing that is seen
+// moves when fonts and charts come.
+func TestPagesDoNotShift(t *testing.T) {
+	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
+		v := visit(t, size[0], size[1])
+		v.do(browser.SlowLine())
+		pages := []string{v.address + "/", v.address + "/shelf", v.address + "/account"}
+		for _, page := range inStudy {
+			pages = append(pages, v.app.Page(page))
+		}
+		for _, page := range pages {
+			v.do(chromedp.Navigate(page), browser.Settled())
+			moved, err := chromedp.Run(v.ctx, chromedp.Evaluate[shift](shifts, chromedp.EvalAwaitPromise))
+			require.NoError(t, err)
+			t.Logf("%s at %d: %.4f", strings.TrimPrefix(page, v.address), size[0], moved.Sum)
+			assert.Less(t, moved.Sum, 0.02, "%s at %d: %s", page, size[0], moved.Of)
+		}
+	}
+}
