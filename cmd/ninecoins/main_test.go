@@ -185,7 +185,7 @@ func TestImportTakesFilesWholeOrNotAtAll(t *testing.T) {
 	code, _, errs := call(t, "import", file(t, "s.json", demo.Study()))
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "s.json is refused, nothing of it was taken")
-	assert.Contains(t, errs, "import its price list first")
+	assert.Contains(t, errs, "bring its price list in first")
 	args := []string{"import"}
 	for _, list := range demo.PriceLists() {
 		args = append(args, file(t, "p.json", list))

@@ -27,6 +27,8 @@ import (
 	"ninecoins/internal/web"
 
 	"github.com/caarlos0/env/v11"
+
+	"github.com/google/uuid"
 )
 
 // settings come from the environment.
@@ -225,7 +227,8 @@ func prepare(ctx context.Context, db *store.Store, s settings, withDemo bool, ad
 		return nil, err
 	}
 	go keepTime(ctx, clock, db)
-	o := web.Options{Store: db, Address: address, Proxies: s.Proxies, Now: clock.Now, Log: log}
+	o := web.Options{Store: db, Address: address, Proxies: s.Proxies, Now: clock.Now, Log: log, Example: web.Example{
+		Bring: func(ctx context.Context, by store.Editing) (uuid.UUID, error) { return demo.Bring(ctx, db, by) }, PriceList: demo.PriceLists()[0]}}
 	token, hash := doors.NewToken()
 	err := db.MakeSetUp(ctx, hash, setUpLife)
 	switch {

@@ -6,9 +6,11 @@ package demo
 import (
 	"context"
 	"embed"
+	"errors"
 	"fmt"
 
 	"ninecoins/internal/doors"
+	"ninecoins/internal/formats"
 	"ninecoins/internal/store"
 
 	"github.com/google/uuid"
@@ -59,9 +61,15 @@ var People = []Person{
 
 // Load brings the demo's files into a workspace and returns its study.
 func Load(ctx context.Context, db *store.Store, workspace uuid.UUID) (uuid.UUID, error) {
-	by := store.Editing{Workspace: workspace}
+	return Bring(ctx, db, store.Editing{Workspace: workspace})
+}
+
+// Bring brings the demo's files into a workspace by somebody of it, and returns its
+// study.
+func Bring(ctx context.Context, db *store.Store, by store.Editing) (uuid.UUID, error) {
 	for _, file := range PriceLists() {
-		if _, err := db.ImportPriceList(ctx, by, file); err != nil {
+		var there formats.Faults // it is on the shelf already: then the study finds it there
+		if _, err := db.ImportPriceList(ctx, by, file); err != nil && !errors.As(err, &there) {
 			return uuid.Nil, fmt.Errorf("loading the demo's prices: %w", err)
 		}
 	}

@@ -73,15 +73,15 @@ func TestAPasswordMatchesOnlyItself(t *testing.T) {
 
 func TestWeakPasswordsAreRefusedWithTheReason(t *testing.T) {
 	for password, why := range map[string]string{
-		"short":                    "at least 12 letters, and this one has 5",
+		"short":                    "at least 12 characters, and this one has 5",
 		"ÄÖÜäöüßßßßß":              "this one has 11",
 		strings.Repeat("ab c", 51): "at most 200",
 		"leavemealone":             "most common",
 		"LeaveMeAlone":             "most common",
 		"qwertyuiop99881":          "digits or signs around it",
 		"!!sunflower2026":          "digits or signs around it",
-		"abcabcabcabcab":           "repeats the same few letters",
-		"............":             "repeats the same few letters",
+		"abcabcabcabcab":           "repeats the same few characters",
+		"............":             "repeats the same few characters",
 		"imke.vroom2026":           "your name or email",
 		"Marjoleine-88":            "your name or email",
 		"bad \xff\xfe bytes here":  "no text",

@@ -41,7 +41,7 @@ func JudgeTitle(title string) (string, error) {
 	case title == "":
 		return "", errors.New("it is empty")
 	case utf8.RuneCountInString(title) > MostName:
-		return title, fmt.Errorf("it may have at most %d letters", MostName)
+		return title, fmt.Errorf("it may have at most %d characters", MostName)
 	case !utf8.ValidString(title) || strings.ContainsFunc(title, unicode.IsControl):
 		return title, errors.New("it may hold letters, digits and signs only")
 	case strings.ContainsFunc(title, func(r rune) bool { return Hidden(r) || r == '\u200c' || r == '\u200d' }):
@@ -65,7 +65,7 @@ func FoldName(name string) (string, error) {
 		return title, errors.New("it may hold letters, digits and signs only")
 	}
 	if utf8.RuneCountInString(folded) > MostName {
-		return folded, fmt.Errorf("it may have at most %d letters", MostName)
+		return folded, fmt.Errorf("it may have at most %d characters", MostName)
 	}
 	for _, word := range strings.FieldsFunc(folded, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsMark(r) }) {
 		if one, other := scripts(word); other != "" {

@@ -54,15 +54,15 @@ func JudgePassword(password, name, email string) error {
 	case !utf8.ValidString(password):
 		return weak("That password holds bytes that are no text. Type another.")
 	case letters < LeastPassword:
-		return weak("A password needs at least %d letters, and this one has %d. Four or five words that have nothing to do with each other are easy to remember.", LeastPassword, letters)
+		return weak("A password needs at least %d characters, and this one has %d. Four or five words that have nothing to do with each other are easy to remember.", LeastPassword, letters)
 	case letters > MostPassword:
-		return weak("A password may have at most %d letters.", MostPassword)
+		return weak("A password may have at most %d characters.", MostPassword)
 	case listed()[low]:
 		return weak("That is one of the most common passwords, which are tried first. Choose another.")
 	case listed()[core]:
 		return weak("That is a common password with digits or signs around it, which are tried early. Choose another.")
 	case repeats(low):
-		return weak("That password repeats the same few letters. Choose another.")
+		return weak("That password repeats the same few characters. Choose another.")
 	}
 	rest := low
 	for _, own := range append([]string{strings.ToLower(email), strings.SplitN(strings.ToLower(email), "@", 2)[0]}, strings.Fields(strings.ToLower(name))...) {

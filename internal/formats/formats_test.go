@@ -152,7 +152,9 @@ func TestWhatIsNoJSONIsSaidPlainly(t *testing.T) {
 	for in, want := range map[string]string{
 		"":                       "line 1: not valid JSON: the file ends too early",
 		"{\n\"format\": \n":      "not valid JSON: the file ends too early",
-		"{\n\n\"a\": nope}":      "line 3: not valid JSON",
+		"{\n\n\"a\": nope}":      "line 3: not valid JSON: “o” does not fit there. Look just before it",
+		"{\"a\": 1,}":            "not valid JSON: “}” does not fit there",
+		"{\"a\": 1 \"b\": 2}":    "not valid JSON: “\"” does not fit there",
 		"{} {}":                  "something follows",
 		"[1]":                    "expected an object, found a list",
 		strings.Repeat("[", 100): "nested more than 20 deep",

@@ -173,7 +173,7 @@ func TestAFileAtFaultLeavesNothingBehind(t *testing.T) {
 	_, err := s.ImportPriceList(t.Context(), store.Editing{Workspace: w.ID}, []byte(`{"format": "nine-coins/price-list/1"}`))
 	assert.Error(t, err)
 	_, err = s.ImportStudy(t.Context(), store.Editing{Workspace: w.ID}, demo.Study())
-	assert.ErrorContains(t, err, "import its price list first")
+	assert.ErrorContains(t, err, "bring its price list in first")
 	rows, err := s.Editions(t.Context(), w.ID)
 	require.NoError(t, err)
 	assert.Empty(t, rows)

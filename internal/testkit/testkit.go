@@ -225,7 +225,8 @@ func (a *App) Serve(t testing.TB, s *store.Store, change func(*web.Server)) (str
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	address := "http://" + listener.Addr().String()
-	server, err := web.New(t.Context(), web.Options{Store: s, Mail: post(a.Letters), Address: address, Demo: demo.People[0].Email,
+	server, err := web.New(t.Context(), web.Options{Store: s, Example: web.Example{Bring: func(ctx context.Context, by store.Editing) (uuid.UUID, error) { return demo.Bring(ctx, s, by) }, PriceList: demo.PriceLists()[0]},
+		Mail: post(a.Letters), Address: address, Demo: demo.People[0].Email,
 		Now: func() time.Time { return Day }, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	require.NoError(t, err)
 	if change != nil {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/url"
+	"strings"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
@@ -92,7 +93,7 @@ func buildCosts(r *request) (any, error) {
 	}
 	table := r.c.Query("as") == "table"
 	b := costsBody{Base: r.base(), Say: phrase(o.SayCosts()), Was: string(s.Pay), Table: table, Heads: r.heads(), View: view.label,
-		Alt: o.SayCosts().String() + " Month by month, the least costs: " + o.SayLeads() + "."}
+		Alt: strings.TrimSpace(view.label + ", a line for each option. " + o.SayCosts().String() + " " + o.SayLeads())}
 	for _, p := range []projection.Policy{projection.Monthly, projection.Yearly, projection.Mix} {
 		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly", projection.Mix: "Cheapest mix"}[p],
 			Value: string(p), Chosen: s.Pay == p})

@@ -22,6 +22,7 @@ type deskBody struct {
 	Workspace string
 	May       bool // the caller may edit
 	Governs   bool
+	Example   bool // there is one to bring in
 	Role, Can string
 	Undo      undoLine
 	Studies   []deskStudy
@@ -55,7 +56,13 @@ type deskNote struct {
 // deskPage is how many studies the Desk shows at once.
 const deskPage = 10
 
-func (s *Server) desk(c *gin.Context) { s.drawDesk(c, http.StatusOK, nil) }
+func (s *Server) desk(c *gin.Context) {
+	var n *notice
+	if c.Query("brought") == "workspace" {
+		n = &notice{Text: "The workspace was brought in: its studies stand here, its price lists on the price shelf, and what was deleted in the bin."}
+	}
+	s.drawDesk(c, http.StatusOK, n)
+}
 
 func (s *Server) drawDesk(c *gin.Context, status int, n *notice) {
 	s.drawDeskWith(c, status, n, deskNew{})
@@ -74,7 +81,7 @@ func (s *Server) drawDeskWith(c *gin.Context, status int, n *notice, fresh deskN
 		s.fail(c, err)
 		return
 	}
-	body := deskBody{Workspace: k.seat.Workspace.Name, May: k.may(doors.ToEdit), Governs: k.may(doors.ToGovern), Role: a(string(k.seat.Role)),
+	body := deskBody{Workspace: k.seat.Workspace.Name, May: k.may(doors.ToEdit), Governs: k.may(doors.ToGovern), Example: s.example.Bring != nil && k.may(doors.ToEdit), Role: a(string(k.seat.Role)),
 		Can: k.seat.Role.Can(), Title: asked.Title, New: fresh}
 	if body.Undo, err = s.wideUndo(c); err != nil {
 		s.fail(c, err)
@@ -155,6 +162,8 @@ func (s *Server) wideUndo(c *gin.Context) (undoLine, error) {
 // deskEdit begins a study, deletes one, or undoes and redoes what was deleted.
 func (s *Server) deskEdit(c *gin.Context) {
 	switch c.PostForm("op") {
+	case "example":
+		s.bringExample(c)
 	case "new", "copy":
 		s.newStudy(c)
 	default:

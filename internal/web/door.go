@@ -72,7 +72,7 @@ func emailField(value string) doorField {
 
 func newPasswordField() doorField {
 	return doorField{Name: "password", Label: "New password", Type: "password", Auto: "new-password",
-		Hint: fmt.Sprintf("at least %d letters; a few unrelated words do well", doors.LeastPassword)}
+		Hint: fmt.Sprintf("at least %d characters; a few unrelated words do well", doors.LeastPassword)}
 }
 
 func oldPasswordField() doorField {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 	"time"
 
 	"ninecoins/internal/doors"
@@ -28,6 +29,20 @@ func (s *Server) bringIn(c *gin.Context) {
 	if err == nil {
 		brought, err = s.takeFile(c, file.data)
 	}
+	switch {
+	case err != nil:
+		s.failFile(c, err)
+	case brought.Study != uuid.Nil:
+		c.Redirect(http.StatusSeeOther, "/studies/"+brought.Study.String()+"/brief?brought=study")
+	case brought.Platform != "":
+		c.Redirect(http.StatusSeeOther, "/shelf?brought="+url.QueryEscape(brought.Platform))
+	default:
+		c.Redirect(http.StatusSeeOther, "/?brought=workspace")
+	}
+}
+
+// failFile says what is wrong with a file.
+func (s *Server) failFile(c *gin.Context, err error) {
 	var faults formats.Faults
 	switch {
 	case errors.As(err, &faults):
@@ -43,14 +58,8 @@ func (s *Server) bringIn(c *gin.Context) {
 	case errors.Is(err, store.ErrNotEmpty):
 		s.fail(c, &failure{status: http.StatusUnprocessableEntity, What: "A whole workspace comes only into an empty one.",
 			Do: "Nothing was taken. Make a new workspace on the Desk, and bring the file in there."})
-	case err != nil:
-		s.fail(c, err)
-	case brought.Study != uuid.Nil:
-		c.Redirect(http.StatusSeeOther, "/studies/"+brought.Study.String()+"/brief")
-	case brought.Platform != "":
-		c.Redirect(http.StatusSeeOther, "/shelf")
 	default:
-		c.Redirect(http.StatusSeeOther, "/")
+		s.fail(c, err)
 	}
 }
 

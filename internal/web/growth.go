@@ -40,6 +40,21 @@ type ownDriver struct {
 	Place                      place
 }
 
+// formulaWords says a formula with the names of the study's drivers; "" where it
+// cannot be read.
+func (r *request) formulaWords(text string) string {
+	f, err := usage.KeptFormula(text)
+	if err != nil {
+		return ""
+	}
+	return f.Words(func(key string) string {
+		if d, ok := driver(r.outcome, key); ok {
+			return lowerFirst(d.Name)
+		}
+		return usage.Called(key)
+	})
+}
+
 // form is the form of its fields; none for a standard driver.
 func (d *ownDriver) form() template.HTML {
 	if d == nil {
@@ -49,10 +64,10 @@ func (d *ownDriver) form() template.HTML {
 }
 
 type derivedRow struct {
-	Name, About, Unit, Formula string
-	Now, End, Line             string
-	Own                        *ownDriver
-	Form                       template.HTML
+	Name, About, Unit, Formula, Words string
+	Now, End, Line                    string
+	Own                               *ownDriver
+	Form                              template.HTML
 }
 
 func driver(o *study.Outcome, key string) (usage.Driver, bool) {
@@ -89,7 +104,7 @@ func buildGrowth(r *request) (any, error) {
 	}
 	for _, d := range o.Model.Drivers() {
 		if own := r.ownDriver(d.Key); d.Derived() && (own != nil || usesSet(d.Formula, set)) {
-			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Now: show(o.Values.Of(d.Key)[0]),
+			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Words: r.formulaWords(d.Formula), Now: show(o.Values.Of(d.Key)[0]),
 				End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own, Form: own.form()})
 		}
 	}

@@ -60,9 +60,11 @@ func TestTheFirstOwnerSetsUpByALink(t *testing.T) {
 	// Files come in by the Desk: price lists, then the study; or they are refused with every fault.
 	a = upload(t, c, address+"/files", demo.Study())
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
-	assert.Contains(t, words(a), "there is no edition of platform &#34;brindlepost&#34; read on 2026-10-02; import its price list first")
+	assert.Contains(t, words(a), "there is no edition of platform &#34;brindlepost&#34; read on 2026-10-02; bring its price list in first")
 	for _, list := range demo.PriceLists() {
-		assert.Equal(t, "/shelf", upload(t, c, address+"/files", list).at)
+		a = upload(t, c, address+"/files", list)
+		assert.True(t, strings.HasPrefix(a.at, "/shelf?brought="), a.at)
+		assert.Contains(t, words(a), "was brought in and stands here, on the price shelf")
 	}
 	assert.Contains(t, upload(t, c, address+"/files", demo.Study()).at, "/brief")
 	assert.Equal(t, http.StatusUnsupportedMediaType, post(t, c, address+"/files", "file", "x").status)
@@ -153,7 +155,7 @@ func TestAForgottenPasswordIsReplacedByLetter(t *testing.T) {
 	assert.Equal(t, known.body, unknown.body, "whether there is such an account is not told")
 	l, link := letter(t, app)
 	assert.Equal(t, demo.People[1].Email, l.To)
-	assert.Contains(t, words(post(t, guest, link, "password", "short")), "at least 12 letters")
+	assert.Contains(t, words(post(t, guest, link, "password", "short")), "at least 12 characters")
 	a := post(t, guest, link, "password", "rue and sedge by the pond")
 	assert.Equal(t, "/", a.at, "and one is in")
 	assert.Contains(t, get(t, c, app.Address+"/").at, "/sign-in", "older sessions have ended")

@@ -148,10 +148,13 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 		}
 	}
 	var n *notice
+	if p.key == "brief" && r.c.Query("brought") != "" {
+		n = &notice{Text: "The study was brought in: this is its brief, and it stands on the Desk. What it was compared by is on the price shelf."}
+	}
 	for _, p := range r.problems {
 		switch {
 		case p.told:
-		case n == nil:
+		case n == nil || !n.Trouble:
 			n = &notice{Trouble: true, Text: p.Message, Ways: p.Ways}
 		default:
 			n.Text += " " + p.Message

@@ -51,6 +51,8 @@ func (s *Server) routes() []route {
 		{http.MethodGet, "/bin", doors.ToRead, s.bin},
 		{http.MethodPost, "/bin", doors.ToEdit, s.binEdit},
 		{http.MethodGet, "/history", doors.ToRead, s.workspaceHistory},
+		{http.MethodGet, "/files", doors.SignedIn, s.formatsPage},
+		{http.MethodGet, "/files/:name", doors.SignedIn, s.formatFile},
 		{http.MethodPost, "/files", doors.ToEdit, s.bringIn},
 		{http.MethodGet, "/workspace", doors.ToRead, s.workspacePage},
 		{http.MethodPost, "/workspace", doors.ToGovern, s.workspaceEdit},

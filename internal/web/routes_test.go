@@ -58,6 +58,8 @@ var table = map[string]string{
 	"GET /bin":                  "ssyyyyy",
 	"POST /bin":                 "ssffyyy",
 	"GET /history":              "ssyyyyy",
+	"GET /files":                "ssyyyyy",
+	"GET /files/:name":          "ssyyyyy",
 	"POST /files":               "ssffyyy",
 	"GET /workspace":            "ssyyyyy",
 	"POST /workspace":           "ssfffyy",

@@ -20,6 +20,7 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 )
 
 // Server holds what the handlers share.
@@ -28,6 +29,7 @@ type Server struct {
 	sessions *scs.SessionManager
 	mail     mail.Sender
 	address  string // public, without a slash at its end
+	example  Example
 	demo     string // email of the demo's owner; "" where there is no demo
 	proxies  []string
 	today    func() time.Time
@@ -45,10 +47,17 @@ type Options struct {
 	Store   *store.Store
 	Mail    mail.Sender
 	Address string           // under which people reach it: http://… or https://…; cookies are Secure under the latter
+	Example Example          // what an empty Desk offers to begin with
 	Demo    string           // email of the demo's owner, whom one may look around as on this machine; "": no demo. Not under a public address
 	Proxies []string         // addresses of proxies whose X-Forwarded-For is believed
 	Now     func() time.Time // the clock; freshness counts from its day
 	Log     *slog.Logger     // nil: nothing is noted
+}
+
+// Example is a study that shows what this is for.
+type Example struct {
+	Bring     func(ctx context.Context, by store.Editing) (uuid.UUID, error) // brings it in; nil: there is none
+	PriceList []byte                                                         // one of its price list files
 }
 
 // New makes a server, whose pages follow the database until the context ends.
@@ -65,7 +74,7 @@ func New(ctx context.Context, o Options) (*Server, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, proxies: o.Proxies, log: o.Log, views: v,
+	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, example: o.Example, proxies: o.Proxies, log: o.Log, views: v,
 		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), places: newPlaces(), today: func() time.Time {
 			now := o.Now()
 			return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)

@@ -14,6 +14,7 @@ import (
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
 )
 
 type shelfBody struct {
@@ -52,7 +53,15 @@ func daysAgo(days int) string {
 	return fmt.Sprintf("%d days ago", days)
 }
 
-func (s *Server) shelf(c *gin.Context) { s.drawShelf(c, http.StatusOK, nil) }
+// shelf shows the price lists; after one was brought in (?brought=) it says where
+// that went.
+func (s *Server) shelf(c *gin.Context) {
+	var n *notice
+	if name := c.Query("brought"); name != "" {
+		n = &notice{Text: quoted(name) + " was brought in and stands here, on the price shelf. To compare it, add it on the Line-up of a study."}
+	}
+	s.drawShelf(c, http.StatusOK, n)
+}
 
 func (s *Server) drawShelf(c *gin.Context, status int, n *notice) {
 	rows, err := s.store.Editions(c, callerOf(c).workspace())
@@ -103,7 +112,7 @@ type editionBody struct {
 	AddOns []editionPlan
 }
 
-type editionMeter struct{ Unit, Kind, Counts string }
+type editionMeter struct{ Unit, Kind, Counts, Words string }
 
 type editionPlan struct {
 	Name, Note string
@@ -130,7 +139,7 @@ func (s *Server) edition(c *gin.Context) {
 		body.Tax = "prices hold " + e.Tax.Rate.String() + " tax"
 	}
 	for _, m := range e.Meters {
-		body.Meters = append(body.Meters, editionMeter{m.Unit, string(m.Kind), m.Counts.String()})
+		body.Meters = append(body.Meters, editionMeter{m.Unit, string(m.Kind), m.Counts.String(), m.Counts.Words(usage.Called)})
 	}
 	for _, p := range e.Plans {
 		terms := make([]string, len(p.Terms))

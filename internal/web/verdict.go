@@ -12,6 +12,7 @@ type verdictBody struct {
 	Name      string
 	Rows      []verdictRow
 	Settle    []deskNote
+	Settled   string // said where nothing is to be settled
 	Horizon   int
 }
 
@@ -24,6 +25,7 @@ type verdictRow struct {
 func buildVerdict(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	b := verdictBody{Base: r.base(), Say: phrase(o.SayVerdict()), Next: phrase(o.SayNext()), Horizon: s.Horizon}
+	b.Settled = o.SaySettled()
 	if o.Pick.First >= 0 {
 		b.Face, b.Name = o.Results[o.Pick.First].Option.Face, o.Results[o.Pick.First].Option.Name
 	}

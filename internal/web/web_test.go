@@ -106,7 +106,7 @@ func TestReceiptsShowHowTheyCameAbout(t *testing.T) {
 		"receipts/brindlepost?month=2028-01":           {"8,117 contacts, in the band to 12,000: €189.00", "3 seats, 2 included: 1 × €12.00", "Total for 1 month €201.00", "The bill changes by +€40.00 a month: contacts pass 8,000"},
 		"receipts/fernwire?month=2028-11":              {"45,514 emails, 45,000 included: 1 × £14.00 for each started 5,000", "Total for 1 month £153.00", "× 1.17, rate of 20 Nov 2026", "€179.01"},
 		"receipts/osier-mail?month=2028-12":            {"× 12 months", "Total for 12 months €2,628.00", "without 21% tax (÷ 1.21)", "€2,171.90", "Share of Dec 2028, month 12 of 12 €180.99", "Paid in Dec 2028 €24.79"},
-		"receipts/quirebird?plan=leaflet&term=monthly": {"offer “first-quarter”: 50% off 1 of 1 month", "€44.50"},
+		"receipts/quirebird?plan=leaflet&term=monthly": {"offer “Half-price start”: 50% off 1 of 1 month", "€44.50"},
 		"receipts/brindlepost?plan=sprig&term=yearly":  {"less 15% on this term", "This plan cannot serve: no event triggers"},
 	} {
 		a := get(t, app.Client, app.Page(path))

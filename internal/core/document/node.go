@@ -114,9 +114,23 @@ func Parse(ctx context.Context, data []byte, b Bounds, faults *Gathering) (*Node
 	case errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF):
 		faults.Add(p.here(), "", "not valid JSON: the file ends too early")
 	default:
-		faults.Add(p.here(), "", "not valid JSON: %v", err)
+		faults.Add(p.here(), "", "not valid JSON: %s", p.misfit(err))
 	}
 	return nil, nil
+}
+
+// misfit says what does not fit where the reader has come to.
+func (p *treeReader) misfit(err error) string {
+	var syntax *json.SyntaxError
+	if !errors.As(err, &syntax) {
+		return err.Error()
+	}
+	_, sign, _ := strings.Cut(syntax.Error(), "invalid character ")
+	sign, _, _ = strings.Cut(sign+" ", "' ")
+	if sign = strings.Trim(sign, "' "); sign == "" {
+		sign = "what stands"
+	}
+	return fmt.Sprintf("“%s” does not fit there. Look just before it for a comma, a quotation mark or a bracket that is missing or stands twice", sign)
 }
 
 // tooLarge says that a file holds more than is read.

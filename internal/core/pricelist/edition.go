@@ -259,12 +259,18 @@ type Offer struct {
 	Until        time.Time // last day to sign; zero is no end
 }
 
-// Called is what the offer is called in a sentence.
+// Called is what the offer is called in a sentence: by its name, else by what it
+// does. Its key is for files.
 func (o *Offer) Called() string {
-	if o.Name != "" {
+	switch {
+	case o.Name != "":
 		return o.Name
+	case o.Kind == FreeMonths:
+		return "free months"
+	case o.Kind == FixedPrice:
+		return "a price of its own"
 	}
-	return o.Key
+	return money.Share(o.Off).String() + " off"
 }
 
 // Trial says how a platform can be tried.

@@ -172,7 +172,7 @@ func TestPacksAndOffersMakeSteps(t *testing.T) {
 	for _, step := range s.Steps {
 		why = append(why, step.Why())
 	}
-	assert.Equal(t, []string{"emails pass 100, pack 1 begins", `offer "hello" ends`, "emails pass 150, pack 2 begins", "emails need 2 fewer packs"}, why)
+	assert.Equal(t, []string{"emails pass 100, pack 1 begins", `the offer “50% off” ends`, "emails pass 150, pack 2 begins", "emails need 2 fewer packs"}, why)
 }
 
 // TestTheThreeViewsAgree holds for any path and any prices: accrued, running

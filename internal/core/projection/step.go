@@ -153,7 +153,7 @@ func within(before, after *quote.Receipt) []Cause {
 			causes = append(causes, Cause{PackSpared, fmt.Sprintf("%s need %d fewer packs", quote.Plural(b.Unit), a.Packs-b.Packs)})
 		}
 		for _, o := range a.Offers {
-			if covered(b, o.Name) < o.Months {
+			if covered(b, o.Key) < o.Months {
 				offer = o.Name
 			}
 		}
@@ -166,7 +166,7 @@ func within(before, after *quote.Receipt) []Cause {
 		}
 	}
 	if offer != "" {
-		causes = append(causes, Cause{OfferEnded, fmt.Sprintf("offer %q ends", offer)})
+		causes = append(causes, Cause{OfferEnded, fmt.Sprintf("the offer “%s” ends", offer)})
 	}
 	return causes
 }
@@ -174,7 +174,7 @@ func within(before, after *quote.Receipt) []Cause {
 // covered returns how many months an offer covers of a line.
 func covered(l *quote.Line, offer string) int {
 	for _, o := range l.Offers {
-		if o.Name == offer {
+		if o.Key == offer {
 			return o.Months
 		}
 	}

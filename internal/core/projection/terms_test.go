@@ -147,7 +147,7 @@ func TestOffersCountFromTheSigningOfThePlan(t *testing.T) {
 	e.Offers = []pricelist.Offer{{Key: "climb", Name: "Climb", Plans: []string{"high"}, Kind: pricelist.PercentOff, Off: 500_000, Months: 2}}
 	s := project(t, e, projection.Monthly, 90, 90, 90, 90, 300, 300, 300, 300)
 	assert.Equal(t, "low:10 low:10 low:10 low:10 high:25 high:25 high:50 high:50 ", tell(s))
-	assert.Equal(t, `offer "Climb" ends`, s.Steps[1].Why())
+	assert.Equal(t, `the offer “Climb” ends`, s.Steps[1].Why())
 	e.Offers[0].NewCustomers = true
 	s = project(t, e, projection.Monthly, 90, 90, 90, 90, 300, 300, 300, 300)
 	assert.Equal(t, "high:50", tell(s)[len("low:10 low:10 low:10 low:10 "):][:7], "who is on Low is no new customer")

@@ -69,10 +69,10 @@ type Line struct {
 
 // LineOffer is an offer on a line.
 type LineOffer struct {
-	Name   string
-	Kind   pricelist.OfferKind
-	Off    money.Share
-	Months int // of those that the line covers
+	Key, Name string // Name is for sentences
+	Kind      pricelist.OfferKind
+	Off       money.Share
+	Months    int // of those that the line covers
 }
 
 // Part is what falls into one band of a graduated charge.

@@ -30,7 +30,7 @@ var CoinNames = [9][2]string{{"brief", "Brief"}, {"line-up", "Line-up"}, {"cover
 //	Costs     options that every month can be costed for, of those not out for a must
 //	Trials    empty: trials are not kept yet
 //	Scores    known scores of all
-//	Verdict   empty until a decision is recorded
+//	Verdict   half for a pick; a decision is not recorded yet
 func (o *Outcome) coins() {
 	s := o.Study
 	for i, name := range CoinNames {
@@ -69,7 +69,10 @@ func (o *Outcome) coins() {
 		plural(s.Horizon, "month"))
 	set(2, count(len(o.Results) >= 2)+count(now > 0), 2, plural(len(o.Results), "option"))
 	set(3, known, cells, plural(len(s.Needs), "need"))
-	fact := "all fresh"
+	fact := "none yet"
+	if len(o.Results) > 0 {
+		fact = "all fresh"
+	}
 	if stale := len(o.Results) - fresh; stale > 0 {
 		fact = fmt.Sprintf("%d to re-check", stale)
 	}
@@ -89,7 +92,11 @@ func (o *Outcome) coins() {
 		}
 	}
 	set(8, scored, scores, fact)
-	set(9, 0, 1, "not yet")
+	if o.Pick.First >= 0 {
+		set(9, 1, 2, "to be agreed")
+	} else {
+		set(9, 0, 1, "not yet")
+	}
 }
 
 func count(yes bool) int {

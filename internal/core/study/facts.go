@@ -9,7 +9,7 @@ import (
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 4
+const FactsVersion = 5
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -56,6 +56,24 @@ func (o *Outcome) Facts() Facts {
 		f.Notes = append(f.Notes, o.notes(r)...)
 	}
 	return f
+}
+
+// SaySettled says, where nothing wants looking at, what is settled: of what is there.
+func (o *Outcome) SaySettled() string {
+	var settled []string
+	if len(o.Results) > 0 {
+		settled = append(settled, "prices are fresh")
+	}
+	if len(o.Results) > 0 && len(o.Study.Needs) > 0 {
+		settled = append(settled, "needs are known")
+	}
+	if len(o.Results) > 0 && len(o.Study.Criteria) > 0 {
+		settled = append(settled, "ratings are complete")
+	}
+	if len(settled) == 0 {
+		return "There is nothing to rely on yet: the line-up is empty."
+	}
+	return "Nothing to settle: " + list(settled) + "."
 }
 
 // notes tells what wants looking at in an option.

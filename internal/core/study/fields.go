@@ -62,7 +62,7 @@ func Fields(from Sources) *document.Table[Study] {
 		document.Field("currency", "Currency", currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
 		document.Field("start", "First month", notation.Month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
 		document.Field("months", "Months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
-		document.Field("pay", "Pay", document.Among(projection.Monthly, projection.Yearly, projection.Mix), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
+		document.Field("pay", "Payment", document.Among(projection.Monthly, projection.Yearly, projection.Mix), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
 		document.Field("budget", "Budget", notation.Budget, func(s s) *money.Amount { return &s.Budget }, edits),
 		document.Field("patience_days", "Patience, in days", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
 		document.List("rates", document.Items[Study, exchange]{
@@ -295,7 +295,7 @@ func lineUp(from Sources) func(*Study, tells) {
 			}
 			e, ok := from.Find(o.Platform, o.ObservedOn)
 			if !ok {
-				tell(at.To("platform"), "there is no edition of platform %q read on %s; import its price list first", o.Platform, o.ObservedOn.Format(time.DateOnly))
+				tell(at.To("platform"), "there is no edition of platform %q read on %s; bring its price list in first", o.Platform, o.ObservedOn.Format(time.DateOnly))
 				continue
 			}
 			o.Edition = e

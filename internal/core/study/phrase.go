@@ -3,6 +3,8 @@ package study
 import (
 	"fmt"
 	"strings"
+
+	"ninecoins/internal/core/usage"
 )
 
 // Phrase is a sentence or two in parts, of which some are strong: figures and
@@ -76,6 +78,28 @@ func allOf(n int, one string) string {
 		return "the " + one
 	}
 	return "all " + plural(n, one)
+}
+
+// outOf says how many of some there are: "3 of 5 options", "the only option", "none
+// of 5 options".
+func outOf(n, all int, one string) string {
+	switch {
+	case all == 1 && n == 1:
+		return "The only " + one
+	case n == 0:
+		return "None of " + plural(all, one)
+	case n == all:
+		return "All " + plural(all, one)
+	}
+	return fmt.Sprintf("%d of %s", n, plural(all, one))
+}
+
+// span says from when to when: "Jan 2027 to Mar 2027", "Jan 2027".
+func span(from, to usage.Month) string {
+	if from == to {
+		return from.String()
+	}
+	return from.String() + " to " + to.String()
 }
 
 func plural(n int, one string) string {

@@ -23,6 +23,9 @@ func (o *Outcome) SayCosts() Phrase {
 	best := &o.Results[o.Cheapest]
 	p := say("*%s* is the cheapest way through %s, at *%s*.", best.Option.Name, allOf(s.Horizon, "month"), s.Currency.FormatWhole(best.Schedule.Total))
 	if len(o.Leads) == 1 {
+		if s.Horizon == 1 {
+			return p
+		}
 		return p.and(say("It costs least in every month."))
 	}
 	first := o.Leads[0]
@@ -30,7 +33,7 @@ func (o *Outcome) SayCosts() Phrase {
 		p = p.and(say("Until *%s* %s costs less each month", s.Month(first.To).String(), o.name(first.Result)))
 		p = append(p, o.whyLost(first, o.Leads[1])...)
 		if len(o.Leads) > 2 {
-			p = p.and(say("The lead changes *%s* in all.", plural(len(o.Leads)-1, "time")))
+			p = p.and(say("The cheapest of the month changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 		}
 		return p
 	}
@@ -41,7 +44,7 @@ func (o *Outcome) SayCosts() Phrase {
 	}
 	p = append(p, say(", until *%s*", s.Month(next.To).String())...)
 	p = append(p, o.whyLost(next, o.Leads[2])...)
-	return p.and(say("The lead changes *%s* in all.", plural(len(o.Leads)-1, "time")))
+	return p.and(say("The cheapest of the month changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 }
 
 func (o *Outcome) name(result int) string { return o.Results[result].Option.Name }
@@ -111,13 +114,17 @@ func (e Event) Say() string {
 	return fmt.Sprintf("on %s: %s", e.Step.To.Name, e.Step.Why())
 }
 
-// SayLeads tells who costs least when, as a list of runs of months.
+// SayLeads tells who costs least when, as a sentence of runs of months; "" where
+// nobody does.
 func (o *Outcome) SayLeads() string {
+	if len(o.Leads) == 0 {
+		return ""
+	}
 	var runs []string
 	for _, l := range o.Leads {
-		runs = append(runs, fmt.Sprintf("%s to %s: %s", o.Study.Month(l.From), o.Study.Month(l.To), o.name(l.Result)))
+		runs = append(runs, fmt.Sprintf("%s: %s", span(o.Study.Month(l.From), o.Study.Month(l.To)), o.name(l.Result)))
 	}
-	return strings.Join(runs, "; ")
+	return "Month by month, the least costs: " + strings.Join(runs, "; ") + "."
 }
 
 // SayCoverage tells how many options meet every must, and which must pushes
@@ -127,13 +134,18 @@ func (o *Outcome) SayCoverage() Phrase {
 	for _, n := range o.Study.Needs {
 		musts += count(n.Level == coverage.Must)
 	}
-	if musts == 0 {
+	switch {
+	case len(o.Study.Needs) == 0:
 		return say("No needs are told yet; every plan will do.")
+	case musts == 0:
+		return say("None of the needs is a must; every plan will do.")
+	case len(o.Results) == 0:
+		return say("The line-up is empty: no option is held against *%s* yet.", allOf(musts, "must"))
 	}
 	for i := range o.Results {
 		meets += count(!slices.ContainsFunc(o.Results[i].Coverage, fails))
 	}
-	p := say("*%d of %d* options can meet all *%s*.", meets, len(o.Results), plural(musts, "must"))
+	p := say("*%s* can meet *%s*.", outOf(meets, len(o.Results), "option"), allOf(musts, "must"))
 	for i := range o.Results {
 		if r := &o.Results[i]; len(r.Forced) > 0 {
 			return p.and(say("*%s* is what pushes %s to *%s*.", r.Coverage[r.Forced[0]].Need.Name, r.Option.Name, r.Today.Plan.Name))

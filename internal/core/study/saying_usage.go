@@ -35,9 +35,10 @@ func people(v float64) string {
 
 // SayPrices tells the range of what is paid in the first month.
 func (o *Outcome) SayPrices() Phrase {
-	low, high := -1, -1
+	low, high, priced := -1, -1, 0
 	for i := range o.Results {
 		if r := &o.Results[i]; r.In() && r.Today != nil {
+			priced++
 			if low < 0 || r.Monthly(0) < o.Results[low].Monthly(0) {
 				low = i
 			}
@@ -51,12 +52,16 @@ func (o *Outcome) SayPrices() Phrase {
 	}
 	a, b := &o.Results[low], &o.Results[high]
 	c := o.Study.Currency
-	must := ""
+	must, only := "", " that serves"
 	if slices.ContainsFunc(o.Study.Needs, func(n coverage.Need) bool { return n.Level == coverage.Must }) {
 		must = " with everything you must have"
+		only = must
 	}
-	p := say("In *%s* the plans%s cost *%s* a month, on %s of %s", o.Study.Start.String(), must, c.Format(a.Monthly(0)), a.Today.Plan.Name, a.Option.Name)
-	if low != high {
+	p := say("In *%s* *%s* of %s costs *%s* a month, and is the only plan%s", o.Study.Start.String(), a.Today.Plan.Name, a.Option.Name, c.Format(a.Monthly(0)), only)
+	switch {
+	case priced > 1 && low == high:
+		p = say("In *%s* the plans%s of *%d options* all cost *%s* a month", o.Study.Start.String(), must, priced, c.Format(a.Monthly(0)))
+	case priced > 1:
 		p = say("In *%s* the plans%s cost from *%s* a month (%s on %s) to *%s* (%s on %s)", o.Study.Start.String(), must, c.Format(a.Monthly(0)),
 			a.Option.Name, a.Today.Plan.Name, c.Format(b.Monthly(0)), b.Option.Name, b.Today.Plan.Name)
 	}

@@ -75,7 +75,7 @@ func TestTheCostsSentenceFollowsTheLead(t *testing.T) {
 		{"the cheapest overall ends dearer", []study.Option{option("A", 9999, 10), option("B", 1600, 2, 9999, 30)},
 			"B is the cheapest way through all 6 months, at €40. From Jun 2027 A costs less each month; then contacts pass 1,600 and it steps up."},
 		{"the lead goes to and fro", []study.Option{option("A", 400, 1, 800, 20, 9999, 2), option("B", 9999, 10)},
-			"A is the cheapest way through all 6 months, at €27. From Apr 2027 B costs less each month, until Apr 2027; then A steps down: contacts pass 800. The lead changes 2 times in all."},
+			"A is the cheapest way through all 6 months, at €27. From Apr 2027 B costs less each month, until Apr 2027; then A steps down: contacts pass 800. The cheapest of the month changes 2 times in all."},
 	} {
 		assert.Equal(t, row.want, compute(t, of(row.options...)).SayCosts().String(), row.name)
 	}
@@ -157,7 +157,7 @@ func TestNothingIsPickedOnMissingRatings(t *testing.T) {
 func TestOneMonthIsNotAllOfThem(t *testing.T) {
 	s := of(option("A", 9999, 10), option("B", 9999, 12))
 	s.Horizon = 1
-	assert.Equal(t, "A is the cheapest way through the month, at €10. It costs least in every month.", compute(t, s).SayCosts().String())
+	assert.Equal(t, "A is the cheapest way through the month, at €10.", compute(t, s).SayCosts().String())
 	s = of(option("A", 10, 5))
 	s.Horizon = 1
 	assert.Contains(t, compute(t, s).SayCosts().String(), "No option serves the month.")
@@ -233,7 +233,7 @@ func TestEventsStandByMonth(t *testing.T) {
 		got = append(got, fmt.Sprintf("%s %s %s %s", o.Study.Month(e.Month), o.Results[e.Result].Option.Name, e.Say(), e.Delta))
 	}
 	assert.Equal(t, []string{"Apr 2027 A on Plan: contacts pass 400 19", "Apr 2027 B now costs least each month -10"}, got)
-	assert.Equal(t, "Jan 2027 to Mar 2027: A; Apr 2027 to Jun 2027: B", o.SayLeads())
+	assert.Equal(t, "Month by month, the least costs: Jan 2027 to Mar 2027: A; Apr 2027 to Jun 2027: B.", o.SayLeads())
 }
 
 func ExampleCompute() {

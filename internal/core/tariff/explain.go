@@ -226,7 +226,7 @@ func (p *Program) offers(l *quote.Line, from *ref, since int) {
 			continue
 		}
 		if covers := min(from.months, p.covers(o, since)); covers > 0 {
-			l.Offers = append(l.Offers, quote.LineOffer{Name: o.Called(), Kind: o.Kind, Off: o.Off, Months: covers})
+			l.Offers = append(l.Offers, quote.LineOffer{Key: o.Key, Name: o.Called(), Kind: o.Kind, Off: o.Off, Months: covers})
 		}
 	}
 }

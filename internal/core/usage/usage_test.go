@@ -249,3 +249,23 @@ func TestADriverOfTheStudysOwnTakesThePlaceOfALaterStandardOne(t *testing.T) {
 	_, err = usage.NewModel([]usage.Driver{{Key: "seats", Name: "Seats", Kind: usage.Stock}}, nil)
 	assert.ErrorContains(t, err, "told twice")
 }
+
+func TestFormulasAreSaidInWords(t *testing.T) {
+	for formula, want := range map[string]string{
+		"contacts": "contacts",
+		"contacts * (newsletters + automated_emails)": "contacts times (letters a month plus automated emails per contact)",
+		"contacts + unsubscribed + 10":                "contacts plus unsubscribed plus 10",
+		"contacts - (seats - 1)":                      "contacts minus (seats minus 1)",
+		"contacts / 2 / 5":                            "(contacts divided by 2) divided by 5",
+		"contacts + 0.5 * seats":                      "contacts plus (0.5 times seats)",
+		"max(contacts, 500)":                          "the larger of (contacts and 500)",
+		"min(contacts, seats, my_own_thing)":          "the smallest of (contacts, seats and my own thing)",
+		"ceil(contacts / 100) * 100":                  "(contacts divided by 100) rounded up times 100",
+		"-seats":                                      "minus seats",
+		"max(seats)":                                  "seats",
+	} {
+		f, err := usage.ParseFormula(formula)
+		require.NoError(t, err, formula)
+		assert.Equal(t, want, f.Words(usage.Called), formula)
+	}
+}
