@@ -48,7 +48,7 @@ func axeSource(t *testing.T) string {
 // pages of a study, and those outside it.
 var (
 	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "history", "links"}
-	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "mailbox", "history"}
+	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "files", "mailbox", "history"}
 )
 
 // fillings are states in which every page is looked at.
@@ -143,6 +143,7 @@ type trouble struct {
 	Overflow []string `json:"overflow"` // what stands out at the side
 	Overlaps []string `json:"overlaps"` // words that stand on each other
 	Cut      []string `json:"cut"`      // words that are cut off, without a way to read them
+	Faint    []string `json:"faint"`    // edges, rings, words and shades of charts that stand out too little
 }
 
 // seeTrouble looks at a page for what is laid out wrongly, after a script has changed
@@ -151,7 +152,7 @@ func (v *visitor) seeTrouble(after string) (all []string) {
 	v.t.Helper()
 	var found trouble
 	require.NoError(v.t, json.Unmarshal([]byte(see[string](v, after+";"+look)), &found))
-	for name, some := range map[string][]string{"stands out": found.Overflow, "overlap": found.Overlaps, "cut": found.Cut} {
+	for name, some := range map[string][]string{"stands out": found.Overflow, "overlap": found.Overlaps, "cut": found.Cut, "faint": found.Faint} {
 		for _, one := range some {
 			all = append(all, name+": "+one)
 		}
@@ -245,6 +246,8 @@ func TestTheWalkSeesFaults(t *testing.T) {
 		"stands out":     put + `p.style.width = "900px"`,
 		"overlap":        put + `p.style.marginTop = "-30px"`,
 		"cut":            put + `p.style.width = "60px"; p.style.overflow = "hidden"; p.style.whiteSpace = "nowrap"`,
+		"faint: edge":    put + `p.append(document.createElement("input")); p.lastChild.style.border = "1px solid #ddd"`,
+		"faint: focus":   `document.querySelector(".head a").style.outlineColor = "#8A5A0B"`,
 		"image-alt":      put + `p.append(new Image())`,
 		"color-contrast": put + `p.style.color = "#ddd"`,
 	} {

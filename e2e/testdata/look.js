@@ -26,6 +26,39 @@
     }
     return right - left > 2 && bottom - top > 2 ? { left, top, right, bottom } : null;
   };
+  // WCAG 1.4.11 and, for what is drawn, 1.4.3: how the edges of fields, the ring about what has the focus and the
+  // words of charts stand out from what lies behind them.
+  const channel = (c) => (c / 255 <= 0.03928 ? c / 255 / 12.92 : ((c / 255 + 0.055) / 1.055) ** 2.4);
+  const rgba = (text) => { const n = (text.match(/[\d.]+/g) ?? []).map(Number); return n.length < 3 ? null : [...n.slice(0, 3), n[3] ?? 1]; };
+  const light = ([r, g, b]) => 0.2126 * channel(r) + 0.7152 * channel(g) + 0.0722 * channel(b);
+  const apart = (a, b) => (Math.max(light(a), light(b)) + 0.05) / (Math.min(light(a), light(b)) + 0.05);
+  const behind = (e) => {
+    for (let a = e; a; a = a.parentElement) { const c = rgba(style(a).backgroundColor); if (c && c[3] === 1) return c; }
+    return [255, 255, 255, 1];
+  };
+  found.faint = [];
+  for (const e of document.querySelectorAll("input:not([type=hidden], [type=checkbox]), select, textarea")) {
+    if (!e.checkVisibility()) continue;
+    const edge = rgba(style(e).borderBottomColor);
+    if (apart(edge, behind(e.parentElement)) < 3) found.faint.push("edge of " + name(e));
+  }
+  for (const e of document.querySelectorAll("svg.cost-lines text, .bars text")) {
+    const ink = rgba(style(e).fill);
+    const below = e.matches(".on-dark, .on-light") ? rgba(style(e.parentElement.querySelector("rect")).fill) : e.closest(".scrubber") ? [29, 42, 43, 1] : behind(e.closest("div"));
+    if (ink && apart(ink, below) < 4.5) found.faint.push("words of " + name(e));
+  }
+  for (const g of document.querySelectorAll(".bars g > use")) {
+    const shades = [...g.parentElement.querySelectorAll("rect:not(.stripe)")].map((r) => rgba(style(r).fill));
+    shades.forEach((shade, i) => { if (i > 0 && apart(shade, shades[i - 1]) < 3) found.faint.push("part " + i + " of a bar"); });
+  }
+  for (const e of document.querySelectorAll(".head a, .main button, .main a")) {
+    if (!e.checkVisibility()) continue;
+    e.focus({ preventScroll: true, focusVisible: true });
+    const ring = rgba(style(e).outlineColor);
+    if (e.matches(":focus-visible") && apart(ring, behind(e.parentElement)) < 3) found.faint.push("focus ring of " + name(e));
+    e.blur();
+    if (found.faint.length > 5) break;
+  }
   if (document.documentElement.scrollWidth > width + 1) found.overflow.push("the page is " + document.documentElement.scrollWidth + " wide");
   const main = document.getElementById("main");
   if (main && main.scrollWidth > main.clientWidth + 1) found.overflow.push("main is " + main.scrollWidth + " wide in " + main.clientWidth);

@@ -72,7 +72,7 @@ func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.F
 		if err != nil {
 			return err
 		}
-		return by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), "read "+e.ObservedOn.Format(time.DateOnly))
+		return by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), "read "+e.ObservedOn.Format("2 Jan 2006"))
 	})
 }
 

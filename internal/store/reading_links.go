@@ -50,7 +50,7 @@ func (s *Store) MakeReadingLink(ctx context.Context, e Editing, label string, na
 		if err != nil {
 			return err
 		}
-		return e.note(ctx, tx, "reading link", label, "–", "open until "+ends.Add(-time.Second).Format(time.DateOnly))
+		return e.note(ctx, tx, "reading link", label, "–", "open until "+ends.Add(-time.Second).Format("2 Jan 2006"))
 	})
 }
 

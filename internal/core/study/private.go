@@ -94,7 +94,7 @@ func privateOffersHaveTheirPlace(s *Study, tell tells) {
 		}
 		if !p.Until.IsZero() && p.Until.Before(p.On) {
 			tell(document.Path("private_offers").To(p.Key(), "until"), "the last day to sign, %s, is before the quote's, %s",
-				p.Until.Format(time.DateOnly), p.On.Format(time.DateOnly))
+				p.Until.Format("2 Jan 2006"), p.On.Format("2 Jan 2006"))
 		}
 	}
 }
