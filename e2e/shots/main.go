@@ -38,7 +38,11 @@ func main() {
 	cookie := flag.String("cookie", "", "value of somebody else's session cookie")
 	still := flag.Bool("without-scripts", false, "with scripts turned off")
 	forced := flag.Bool("forced-colours", false, "with the colours that a reader has forced on all pages")
+	paper := flag.Bool("paper", false, "print on A4 instead, into a PDF")
 	flag.Parse()
+	if *paper {
+		take, ending = func() chromedp.Action[[]byte] { return browser.Print(8.27, 11.69) }, ".pdf"
+	}
 	var as []chromedp.Action[chromedp.Void]
 	if *still {
 		as = append(as, browser.WithoutScripts())
@@ -51,6 +55,9 @@ func main() {
 		log.Fatal(err)
 	}
 }
+
+// take takes the picture, and ending is how its file ends.
+var take, ending = func() chromedp.Action[[]byte] { return chromedp.CaptureScreenshot() }, ".png"
 
 // settled waits until a page is drawn.
 var settled = browser.Settled
@@ -92,7 +99,7 @@ func run(address, to, size, page, name, script, cookie string, out bool, as []ch
 		return err
 	}
 	if page != "" {
-		return shoot(ctx, address+strings.Replace(page, "STUDY", study, 1), filepath.Join(to, name+".png"), script)
+		return shoot(ctx, address+strings.Replace(page, "STUDY", study, 1), filepath.Join(to, name+ending), script)
 	}
 	for _, v := range views {
 		if err := shoot(ctx, address+strings.Replace(v[1], "STUDY", study, 1), filepath.Join(to, v[0]+".png"), ""); err != nil {
@@ -110,7 +117,7 @@ func shoot(ctx context.Context, url, file, script string) error {
 	if err != nil {
 		return err
 	}
-	picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	picture, err := chromedp.Run(ctx, take())
 	if err != nil {
 		return err
 	}

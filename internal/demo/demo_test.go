@@ -141,7 +141,7 @@ func TestEveryFigureAgreesWithItsReceipt(t *testing.T) {
 
 func TestTheSentencesSayWhatWasComputed(t *testing.T) {
 	o := compute(t, load(t))
-	assert.Equal(t, "Quirebird is the cheapest way through all 36 months, at €5,653. From Jun 2027 Fernwire costs less each month, until Sep 2027; then it moves to Lantern, as emails pass 35,000. The cheapest of the month changes 3 times in all.", o.SayCosts().String())
+	assert.Equal(t, "Quirebird is the cheapest way through all 36 months, at €5,653. From Jun 2027 Fernwire costs less each month, until Sep 2027; then it moves to Lantern, as emails pass 35,000. The cheapest changes 3 times in all.", o.SayCosts().String())
 	assert.Equal(t, "Pick Brindlepost on Bough, paid monthly. It meets every must, leads on automation depth and trade-buyer lists, and costs €1,384 more than the cheapest, Quirebird, over 36 months.", o.SayVerdict().String())
 	assert.Equal(t, "Next is Fernwire, 0.6 behind on fit; it scores higher on cost over the horizon and help when stuck and costs €1,181 less.", o.SayNext().String())
 	assert.Equal(t, "Brindlepost leads on fit with 6.9 of 9 to 6.3 for Fernwire. Automation depth carries the most of it, 2.0 points.", o.SayScores().String())

@@ -310,7 +310,7 @@ func TestFaultsOfAStudyStandAtTheirPlace(t *testing.T) {
 		`own_drivers[0].key: driver "seats" is told twice`:                      {`"trays"`, `"seats"`},
 		`criteria[0].worst: the worst cost, 10, is below the best, 4000`:        {`"10000"`, `"10"`},
 		`private_offers[0].option: there is no option "fer"`:                    {`"option": "fern", "plan"`, `"option": "fer", "plan"`},
-		`private_offers[0].until: the last day to sign, 31 Mar 2026, is before`:  {`2027-03-31`, `2026-03-31`},
+		`private_offers[0].until: the last day to sign, 31 Mar 2026, is before`: {`2027-03-31`, `2026-03-31`},
 		`private_offers[0].on: 2027-11-20 is in the future`:                     {`"2400", "on": "2026`, `"2400", "on": "2027`},
 		`private_offers[1]: private offer "fern/beacon/12-upfront" stands`:      {`"option": "gone", "plan": "x", "months": 1, "paid": "monthly"`, `"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront"`},
 		`rates[0].on: 2027-11-20 is in the future`:                              {`2026-11-20`, `2027-11-20`},

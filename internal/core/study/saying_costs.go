@@ -33,7 +33,7 @@ func (o *Outcome) SayCosts() Phrase {
 		p = p.and(say("Until *%s* %s costs less each month", s.Month(first.To).String(), o.name(first.Result)))
 		p = append(p, o.whyLost(first, o.Leads[1])...)
 		if len(o.Leads) > 2 {
-			p = p.and(say("The cheapest of the month changes *%s* in all.", plural(len(o.Leads)-1, "time")))
+			p = p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 		}
 		return p
 	}
@@ -44,7 +44,7 @@ func (o *Outcome) SayCosts() Phrase {
 	}
 	p = append(p, say(", until *%s*", s.Month(next.To).String())...)
 	p = append(p, o.whyLost(next, o.Leads[2])...)
-	return p.and(say("The cheapest of the month changes *%s* in all.", plural(len(o.Leads)-1, "time")))
+	return p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 }
 
 func (o *Outcome) name(result int) string { return o.Results[result].Option.Name }
