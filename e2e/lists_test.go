@@ -35,6 +35,7 @@ func (v *visitor) tab(selector string) {
 // TestListsAreEditedByKeyboardAndMouse moves, adds and removes criteria by keys
 // alone, then drags one; the focus stays where one works.
 func TestListsAreEditedByKeyboardAndMouse(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 1000)
 	v.open("scores")
 	v.do(focus("criteria-ease-weight"), chromedp.KeyEvent(kb.ArrowUp, chromedp.KeyModifiers(chromedp.ModifierAlt)))
@@ -72,6 +73,7 @@ func TestListsAreEditedByKeyboardAndMouse(t *testing.T) {
 // TestWhatIsHalfTypedStaysWhileOthersEdit has several forms half typed and a
 // panel open when somebody else's edit is shown.
 func TestWhatIsHalfTypedStaysWhileOthersEdit(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 1000)
 	v.open("scores")
 	colleague := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Editor)), 1280, 1000)
@@ -95,6 +97,7 @@ func TestWhatIsHalfTypedStaysWhileOthersEdit(t *testing.T) {
 // TestANewStudyIsMadeByKeyboardAlone goes from the Desk to a verdict with Tab,
 // Enter and letters.
 func TestANewStudyIsMadeByKeyboardAlone(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 900)
 	v.do(chromedp.Navigate(v.app.Address+"/"), browser.Settled())
 	v.tab("#new-title")
@@ -132,6 +135,7 @@ func TestANewStudyIsMadeByKeyboardAlone(t *testing.T) {
 // TestListsAreEditedWithoutScripts adds, moves and removes criteria, and begins a
 // study, in a browser that runs no scripts.
 func TestListsAreEditedWithoutScripts(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 1000)
 	press := func(selector string) {
 		t.Helper()
@@ -166,6 +170,7 @@ func TestListsAreEditedWithoutScripts(t *testing.T) {
 // TestTwoPeopleFillAStudyAtOnce begins a study and fills it in two browsers, each
 // adding to lists while the other does: nothing of either is lost.
 func TestTwoPeopleFillAStudyAtOnce(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 1000)
 	v.do(chromedp.Navigate(v.app.Address+"/"), browser.Settled(), chromedp.Focus("#new-title"), chromedp.KeyEvent("Both of us"), chromedp.KeyEvent(kb.Enter))
 	v.await(`document.querySelector(".study-title")?.textContent === "Both of us"`)

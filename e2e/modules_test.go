@@ -25,6 +25,7 @@ func module[T any](v *visitor, name, expression string) T {
 }
 
 func TestLabelsAndTicksAreLaidOutApart(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("costs")
 	places := module[[]float64](v, "layout.js", `m.labelPlaces([{y: 100}, {y: 101}, {y: 102}, {y: 300}], 16).map((p) => p.at)`)
@@ -52,6 +53,7 @@ func TestLabelsAndTicksAreLaidOutApart(t *testing.T) {
 }
 
 func TestWhatIsTypedSurvivesAServerThatDoesNotAnswer(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	v.do(chromedp.Evaluate[chromedp.Void](`window.real = window.fetch; window.fetch = () => Promise.reject(new TypeError("gone"))`))
@@ -65,6 +67,7 @@ func TestWhatIsTypedSurvivesAServerThatDoesNotAnswer(t *testing.T) {
 }
 
 func TestEditsInARowDoNotGetInEachOthersWay(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	v.change("drivers-contacts-now", "7000")
@@ -77,6 +80,7 @@ func TestEditsInARowDoNotGetInEachOthersWay(t *testing.T) {
 // TestEditsAreQuickerThanTheServer types on in fields, and into the form that adds,
 // before what was sent from them is answered.
 func TestEditsAreQuickerThanTheServer(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 1000)
 	v.open("growth")
 	v.do(chromedp.Evaluate[chromedp.Void](`(() => { const soon = window.fetch; window.fetch = (...all) => new Promise((answer) => setTimeout(() => answer(soon(...all)), 700)); })()`))
@@ -101,6 +105,7 @@ func TestEditsAreQuickerThanTheServer(t *testing.T) {
 }
 
 func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	v.change("drivers-contacts-now", "9000")
@@ -120,6 +125,7 @@ func TestTheLastChangeIsTakenBackByKeyAndByLine(t *testing.T) {
 // TestKeysThatAreQuickerThanTheServerAreKept presses undo, redo and undo again
 // before the first of them was answered.
 func TestKeysThatAreQuickerThanTheServerAreKept(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	for _, contacts := range []string{"7000", "7500"} {
@@ -134,6 +140,7 @@ func TestKeysThatAreQuickerThanTheServerAreKept(t *testing.T) {
 }
 
 func TestOpenPagesFollowEachOther(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	colleague := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Editor)), 1280, 800)
@@ -156,6 +163,7 @@ func TestOpenPagesFollowEachOther(t *testing.T) {
 }
 
 func TestKeysGoWhereTheySay(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("brief")
 	v.do(chromedp.KeyEvent("5"))
@@ -172,6 +180,7 @@ func TestKeysGoWhereTheySay(t *testing.T) {
 
 // TestWhatFollowsIsToldOfEveryPair says what a change means for who is first.
 func TestWhatFollowsIsToldOfEveryPair(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("brief")
 	for _, one := range [][3]string{
@@ -188,6 +197,7 @@ func TestWhatFollowsIsToldOfEveryPair(t *testing.T) {
 }
 
 func TestKeysOfOneLetterAreSwitchedOff(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	press := func(button string) {
 		t.Helper()
@@ -208,6 +218,7 @@ func TestKeysOfOneLetterAreSwitchedOff(t *testing.T) {
 }
 
 func TestOnANarrowScreenTheCounterIsADrawer(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 390, 844)
 	v.open("verdict")
 	assert.False(t, see[bool](v, `document.querySelector(".pile").checkVisibility()`))
@@ -219,6 +230,7 @@ func TestOnANarrowScreenTheCounterIsADrawer(t *testing.T) {
 }
 
 func TestTheChartIsSavedWhole(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("costs")
 	v.do(chromedp.Evaluate[chromedp.Void](`window.saved = []; const make = URL.createObjectURL; URL.createObjectURL = (blob) => { window.saved.push(blob); return make(blob); }; HTMLAnchorElement.prototype.click = function () { this.dataset.saved = this.download; }`))

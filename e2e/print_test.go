@@ -54,6 +54,7 @@ func (v *visitor) printed(width, height float64) string {
 // TestEveryPagePrintsWhole prints each page on A4 and Letter: every word of it is on
 // the paper.
 func TestEveryPagePrintsWhole(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.do(browser.Media("print"))
 	for _, page := range append(inStudy, "options/brindlepost", "receipts/brindlepost?month=2027-01") {

@@ -24,17 +24,14 @@ type shift struct {
 	Of  string  `json:"of"` // what moved
 }
 
-// TestPagesDoNotShift loads each page afresh over a slow line: nothing that is seen
+// TestPagesDoNotShift loads pages afresh over a slow line: nothing that is seen
 // moves when fonts and charts come.
 func TestPagesDoNotShift(t *testing.T) {
+	t.Parallel()
 	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
 		v := visit(t, size[0], size[1])
 		v.do(browser.SlowLine())
-		pages := []string{v.address + "/", v.address + "/shelf", v.address + "/account"}
-		for _, page := range inStudy {
-			pages = append(pages, v.app.Page(page))
-		}
-		for _, page := range pages {
+		for _, page := range []string{v.address + "/", v.app.Page("brief"), v.app.Page("coverage"), v.app.Page("growth"), v.app.Page("costs"), v.app.Page("scores")} {
 			v.do(chromedp.Navigate(page), browser.Settled())
 			moved, err := chromedp.Run(v.ctx, chromedp.Evaluate[shift](shifts, chromedp.EvalAwaitPromise))
 			require.NoError(t, err)

@@ -38,6 +38,7 @@ func ctrlZ(shift bool) chromedp.Action[chromedp.Void] {
 }
 
 func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
+	t.Parallel()
 	imke, dov := two(t)
 	imke.open("growth")
 	dov.open("growth")
@@ -102,6 +103,7 @@ func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
 }
 
 func TestAnEditSurvivesADatabaseThatGoesAway(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	cable := testkit.NewCable(t, v.app.Database)
 	s, err := store.Open(t.Context(), cable.URL)
@@ -131,6 +133,7 @@ func TestAnEditSurvivesADatabaseThatGoesAway(t *testing.T) {
 // TestARaterRatesAndIsToldWhatElseIsNotTheirs goes through a rater's and a
 // reader's day.
 func TestARaterRatesAndIsToldWhatElseIsNotTheirs(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	hedy := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.As(t, doors.Rater)), 1280, 800)
 	hedy.open("scores")
@@ -163,6 +166,7 @@ func TestARaterRatesAndIsToldWhatElseIsNotTheirs(t *testing.T) {
 // TestANewcomerGoesThroughTheDoors signs in as the demo's owner, invites
 // somebody, deletes and brings back, and signs out, by hand.
 func TestANewcomerGoesThroughTheDoors(t *testing.T) {
+	t.Parallel()
 	app := testkit.Start(t, true)
 	v := enter(t, app, app.Address, nil, 1280, 800)
 	v.do(chromedp.Navigate(app.Page("costs")), browser.Settled())
@@ -195,6 +199,7 @@ func TestANewcomerGoesThroughTheDoors(t *testing.T) {
 // TestStoredScriptsDoNotRun keeps payloads wherever names are kept and walks
 // the pages.
 func TestStoredScriptsDoNotRun(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	ctx, app := t.Context(), v.app
 	hostile := `<img src=x onerror="window.pwned=1"><script>window.pwned=1</script>`
@@ -227,6 +232,7 @@ func TestStoredScriptsDoNotRun(t *testing.T) {
 // TestAnAddressThatIsShownOnceStaysToBeCopied makes a reading link while the
 // same page is open in another tab and a colleague edits.
 func TestAnAddressThatIsShownOnceStaysToBeCopied(t *testing.T) {
+	t.Parallel()
 	v, dov := two(t)
 	other := enter(t, v.app, v.app.Address, v.app.Cookie(t, v.app.Client), 1280, 800)
 	dov.open("growth")

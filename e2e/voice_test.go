@@ -39,6 +39,7 @@ func (v *visitor) colleague(page string, form ...string) {
 }
 
 func TestTheLiveRegionSaysWhatChangedAndWhatFollows(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	v.change("drivers-contacts-now", "9000")
@@ -68,6 +69,7 @@ func TestTheLiveRegionSaysWhatChangedAndWhatFollows(t *testing.T) {
 // TestTheFocusStaysWhereItWas goes through what swaps the page under the one who
 // works on it.
 func TestTheFocusStaysWhereItWas(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("costs")
 	v.run(`document.querySelector('button[value="yearly"]').focus()`)
@@ -114,6 +116,7 @@ func TestTheFocusStaysWhereItWas(t *testing.T) {
 // TestAChoiceIsMadeWhenItIsLeft walks a list of choices by keys: nothing is saved
 // until Enter, or until the field is left.
 func TestAChoiceIsMadeWhenItIsLeft(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("coverage")
 	first := `document.querySelector("select[name$='.level']")`
@@ -133,6 +136,7 @@ func TestAChoiceIsMadeWhenItIsLeft(t *testing.T) {
 
 // TestTheMainPartScrollsByKeys presses what scrolls before anything has the focus.
 func TestTheMainPartScrollsByKeys(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.open("coverage")
 	const at = `document.getElementById("main").scrollTop`
@@ -148,6 +152,7 @@ func TestTheMainPartScrollsByKeys(t *testing.T) {
 
 // TestWhatIsWrongHasTheFocusAfterALoad sends wrong things without scripts.
 func TestWhatIsWrongHasTheFocusAfterALoad(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 1280, 800)
 	v.do(browser.WithoutScripts())
 	for _, one := range []struct{ page, field, value, press, focus string }{
@@ -168,6 +173,7 @@ func TestWhatIsWrongHasTheFocusAfterALoad(t *testing.T) {
 // TestAPhoneShowsOneOptionAtATime picks by the strip, by a swipe, and keeps what
 // is picked over a save.
 func TestAPhoneShowsOneOptionAtATime(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 390, 844)
 	const shown = `[...document.querySelectorAll("thead [data-column]")].filter((cell) => cell.checkVisibility()).map((cell) => cell.textContent.trim().split(/\s+/)[0]).join(" ")`
 	for _, page := range []string{"scores", "coverage"} {

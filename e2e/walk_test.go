@@ -48,7 +48,7 @@ func axeSource(t *testing.T) string {
 // pages of a study, and those outside it.
 var (
 	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "history", "links"}
-	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "files", "mailbox", "history"}
+	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "files", "mailbox", "history", "nowhere", "forgot"}
 )
 
 // fillings are states in which every page is looked at.
@@ -196,6 +196,9 @@ func walk(t *testing.T, filling string, width, height int64, mode string) {
 	base := v.address + "/studies/" + v.app.Study.String() + "/"
 	for _, page := range inStudy {
 		at(base + page)
+		if mode != "larger" && mode != "spaced" {
+			assert.LessOrEqual(t, see[int](v, `document.documentElement.scrollHeight`), int(height), "%s at %d scrolls as a whole", page, width)
+		}
 	}
 	st, err := v.app.Store.Study(t.Context(), v.app.Workspace.ID, v.app.Study, testkit.Day)
 	require.NoError(t, err)
@@ -205,6 +208,8 @@ func walk(t *testing.T, filling string, width, height int64, mode string) {
 		at(base + "receipts/" + key + "?month=" + st.Start.ISO())
 	}
 	if filling == "full" || filling == "hard" {
+		require.NoError(t, v.app.Store.KeepLetter(t.Context(), "rue@marl.example", "Come", v.app.Address+"/join/"+strings.Repeat("a1B2", 11)))
+		require.NoError(t, moveStudy(v, true))
 		for _, page := range outside {
 			at(v.address + "/" + page)
 		}
@@ -212,9 +217,11 @@ func walk(t *testing.T, filling string, width, height int64, mode string) {
 }
 
 func TestEveryPageIsInOrder(t *testing.T) {
+	t.Parallel()
 	for filling := range fillings {
 		for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
 			t.Run(fmt.Sprintf("%s-%d", filling, size[0]), func(t *testing.T) {
+				t.Parallel()
 				mode := ""
 				if filling == "full" {
 					mode = "rules"
@@ -228,15 +235,20 @@ func TestEveryPageIsInOrder(t *testing.T) {
 // TestPagesStandLargerAndSpacedText doubles every size of text, and spaces text by
 // WCAG 1.4.12.
 func TestPagesStandLargerAndSpacedText(t *testing.T) {
+	t.Parallel()
 	for _, mode := range []string{"larger", "spaced"} {
 		for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
-			t.Run(fmt.Sprintf("%s-%d", mode, size[0]), func(t *testing.T) { walk(t, "full", size[0], size[1], mode) })
+			t.Run(fmt.Sprintf("%s-%d", mode, size[0]), func(t *testing.T) {
+				t.Parallel()
+				walk(t, "full", size[0], size[1], mode)
+			})
 		}
 	}
 }
 
 // TestTheWalkSeesFaults puts faults into a page on purpose.
 func TestTheWalkSeesFaults(t *testing.T) {
+	t.Parallel()
 	v := visit(t, 390, 844)
 	v.open("brief")
 	require.Empty(t, v.seeTrouble(""))

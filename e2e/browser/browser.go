@@ -72,6 +72,15 @@ func WithCookie(address string, cookie *http.Cookie) chromedp.Action[chromedp.Vo
 	}
 }
 
+// Foremost has the tab take itself for the one in front, as others are open beside
+// it: what has the focus in it shows.
+func Foremost() chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+		return chromedp.Void{}, err
+	}
+}
+
 // Media has the page drawn for a medium, such as paper ("print").
 func Media(medium string) chromedp.Action[chromedp.Void] {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
