@@ -51,8 +51,11 @@
     const shades = [...g.parentElement.querySelectorAll("rect:not(.stripe)")].map((r) => rgba(style(r).fill));
     shades.forEach((shade, i) => { if (i > 0 && apart(shade, shades[i - 1]) < 3) found.faint.push("part " + i + " of a bar"); });
   }
+  const kinds = new Set(); // one of each kind that looks alike
   for (const e of document.querySelectorAll(".head a, .main button, .main a")) {
-    if (!e.checkVisibility()) continue;
+    const kind = e.tagName + e.className + e.parentElement.className;
+    if (kinds.has(kind) || !e.checkVisibility()) continue;
+    kinds.add(kind);
     e.focus({ preventScroll: true, focusVisible: true });
     const ring = rgba(style(e).outlineColor);
     if (e.matches(":focus-visible") && apart(ring, behind(e.parentElement)) < 3) found.faint.push("focus ring of " + name(e));
