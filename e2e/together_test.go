@@ -88,7 +88,7 @@ func TestTwoPeopleEditOneStudyOnTwoServers(t *testing.T) {
 	dov.open("history")
 	assert.Regexp(t, `Dov Amsel\s*Growth\s*Contacts\s*8,000\s*8,800\s*Put back 8,000`, dov.text("table"))
 	assert.Regexp(t, `Imke Vroom\s*Growth\s*Contacts\s*9,500\s*8,000`, dov.text("table"))
-	dov.do(chromedp.Click(`button[aria-label="Put Contacts back to 8,000"]`))
+	dov.do(chromedp.Click(`button[aria-label="Put back 8,000: Contacts"]`))
 	imke.await(`document.querySelector(".lead-in").textContent.includes("from 8,000 to")`)
 
 	// Who signs out everywhere is out on every server, and their open pages say so.

@@ -76,6 +76,9 @@ func mayChange(c *gin.Context, path document.Path) error {
 // with what stood there.
 const valueOf, wasOf = "value.", "was."
 
+// mostOfRow is how many fields of a row are changed at once: more than a row has.
+const mostOfRow = 40
+
 // setFields saves the fields of a row that were changed, as they come together
 // where no script sends each for itself. What is wrong is told beside its field;
 // the others are saved.
@@ -84,7 +87,7 @@ func (s *Server) setFields(c *gin.Context, at store.Editing) (*refusal, error) {
 	if err != nil {
 		return nil, err
 	}
-	var all *refusal
+	var changes []change
 	form := c.Request.PostForm
 	for _, name := range slices.Sorted(maps.Keys(form)) {
 		to, is := strings.CutPrefix(name, valueOf)
@@ -102,6 +105,12 @@ func (s *Server) setFields(c *gin.Context, at store.Editing) (*refusal, error) {
 		if err := mayChange(c, path); err != nil {
 			return nil, err
 		}
+		if changes = append(changes, one); len(changes) > mostOfRow {
+			return nil, tooMuch()
+		}
+	}
+	var all *refusal
+	for _, one := range changes {
 		wrong, err := s.set(c, at, one)
 		switch {
 		case err != nil:

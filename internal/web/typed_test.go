@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"fmt"
 	"net/http"
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
@@ -160,5 +161,14 @@ func TestTheFieldsOfARowAreSavedTogether(t *testing.T) {
 
 	// A rater may send ratings, and nothing else.
 	rater := app.As(t, doors.Rater)
-	assert.Equal(t, http.StatusForbidden, post(t, rater, app.Page("scores"), "op", "fields", "value.criteria.cost.weight", "1", "was.criteria.cost.weight", "22%").status)
+	own := ratingPath(t, app, "fernwire", "look")
+	before = changes()
+	assert.Equal(t, http.StatusForbidden, post(t, rater, app.Page("scores"), "op", "fields", "value.criteria.cost.weight", "1", "was.criteria.cost.weight", "22%",
+		"value."+own, "1", "was."+own, "5").status)
+	assert.Equal(t, before, changes(), "and then none of it is saved")
+	var many []string
+	for i := range 50 {
+		many = append(many, fmt.Sprintf("value.drivers.d%d.now", i), "1")
+	}
+	assert.Equal(t, http.StatusRequestEntityTooLarge, post(t, app.Client, app.Page("growth"), append(many, "op", "fields")...).status)
 }
