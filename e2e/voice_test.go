@@ -202,3 +202,20 @@ func TestAPhoneShowsOneOptionAtATime(t *testing.T) {
 	v.do(chromedp.KeyEvent(kb.Escape))
 	assert.Zero(t, see[int](v, `document.querySelectorAll(":popover-open").length`))
 }
+
+// TestWhatHasTheFocusIsNeverCovered walks the table of costs, whose head and foot
+// stay in place, and a page with the counter under it.
+func TestWhatHasTheFocusIsNeverCovered(t *testing.T) {
+	t.Parallel()
+	v := visit(t, 1280, 600)
+	for _, page := range []string{"costs?as=table", "scores", "coverage"} {
+		v.open(page)
+		covered := see[[]string](v, `[...document.querySelectorAll(".main a, .main input:not([type=hidden]), .main button, .main select, .main textarea")].filter((node) => node.checkVisibility() && !node.disabled).filter((node) => {
+			node.focus();
+			const box = node.getBoundingClientRect();
+			const top = document.elementFromPoint(box.left + Math.min(box.width, 40) / 2, box.top + box.height / 2);
+			return !(node.contains(top) || top?.contains(node));
+		}).map((node) => node.textContent || node.id)`)
+		assert.Empty(t, covered, page)
+	}
+}
