@@ -68,6 +68,11 @@ func (o *Outcome) tied() (names []string) {
 	return names
 }
 
+// unrated reports whether nothing is known of the fit of any option that is in.
+func (o *Outcome) unrated() bool {
+	return !slices.ContainsFunc(o.Results, func(r Result) bool { return r.In() && r.Standing.Known > 0 })
+}
+
 // sayCould tells how many ratings are missing, and who could come first.
 func (o *Outcome) sayCould() Phrase {
 	missing := say("*%s*", are(o.missing(), "rating")+" missing")
@@ -82,7 +87,7 @@ func (o *Outcome) sayCould() Phrase {
 	switch {
 	case in == 1:
 		return append(missing, say(", and only %s is in", o.name(o.Pick.Could[0]))...)
-	case len(names) > 3 && len(names) == in:
+	case len(names) == in && (len(names) > 3 || o.unrated()):
 		return append(missing, say(", and each of the %d options could come first", in)...)
 	}
 	return append(missing, say(", and %s could come first", list(names))...)
