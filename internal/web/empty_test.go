@@ -24,6 +24,7 @@ func TestAnEmptyDeskOffersWaysToBegin(t *testing.T) {
 	for _, want := range []string{"It has nine coins", "Bring the example in", "Begin a study", "Bring files in", "How the files look"} {
 		assert.Contains(t, words(a), want)
 	}
+	assert.NotContains(t, words(get(t, app.Client, app.Address+"/shelf?brought=Nowhere")), "was brought in", "only what is there")
 	a = get(t, app.Client, app.Address+"/files")
 	assert.Contains(t, words(a), "nine-coins/price-list/1")
 	for _, name := range []string{"price-list.schema.json", "study.schema.json", "workspace.schema.json", "price-list.example.json"} {

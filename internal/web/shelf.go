@@ -55,13 +55,7 @@ func daysAgo(days int) string {
 
 // shelf shows the price lists; after one was brought in (?brought=) it says where
 // that went.
-func (s *Server) shelf(c *gin.Context) {
-	var n *notice
-	if name := c.Query("brought"); name != "" {
-		n = &notice{Text: quoted(name) + " was brought in and stands here, on the price shelf. To compare it, add it on the Line-up of a study."}
-	}
-	s.drawShelf(c, http.StatusOK, n)
-}
+func (s *Server) shelf(c *gin.Context) { s.drawShelf(c, http.StatusOK, nil) }
 
 func (s *Server) drawShelf(c *gin.Context, status int, n *notice) {
 	rows, err := s.store.Editions(c, callerOf(c).workspace())
@@ -77,6 +71,9 @@ func (s *Server) drawShelf(c *gin.Context, status int, n *notice) {
 		row := s.shelfRow(e)
 		if i == 0 || rows[i-1].Platform != e.Platform {
 			row.Key = e.Platform
+		}
+		if n == nil && e.Name == c.Query("brought") {
+			n = &notice{Text: e.Name + " was brought in and stands here, on the price shelf. To compare it, add it on the Line-up of a study."}
 		}
 		body.Editions = append(body.Editions, row)
 	}
