@@ -111,6 +111,10 @@ func TestTheFocusStaysWhereItWas(t *testing.T) {
 	v.run(`window.same = true; document.querySelector('[aria-label^="Delete"]').focus()`)
 	v.do(chromedp.KeyEvent(kb.Enter))
 	v.await(`!document.querySelector(".study-card") && document.activeElement !== document.body && window.same`)
+	v.do(chromedp.Navigate(v.address+"/bin"), browser.Settled())
+	v.run(`window.same = true; document.querySelector('[aria-label^="Bring back"]').focus()`)
+	v.do(chromedp.KeyEvent(kb.Enter))
+	v.await(`!document.querySelector('[aria-label^="Bring back Spring list"]') && document.activeElement !== document.body && window.same`)
 }
 
 // TestAChoiceIsMadeWhenItIsLeft walks a list of choices by keys: nothing is saved
