@@ -255,5 +255,3 @@ func onLoopback(r *http.Request) bool {
 
 // mayEdit reports whether the caller may edit what stands at a path.
 func (k *caller) mayEdit(path document.Path) bool { return k.may(doors.Need(table.NeedOf(path))) }
-
-func lowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }

@@ -49,7 +49,7 @@ func (r *request) formulaWords(text string) string {
 	}
 	return f.Words(func(key string) string {
 		if d, ok := driver(r.outcome, key); ok {
-			return lowerFirst(d.Name)
+			return usage.LowerFirst(d.Name)
 		}
 		return usage.Called(key)
 	})

@@ -10,6 +10,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
@@ -128,7 +129,7 @@ func (r *request) sayChange(c *store.Change) string {
 	said := c.Says[len(c.Says)-1]
 	removes := c.Removed != ""
 	option := strings.HasPrefix(string(c.Ops[len(c.Ops)-1].Path), "options.") || strings.HasPrefix(c.Paths[0], "options.")
-	name := lowerFirst(said.Label)
+	name := usage.LowerFirst(said.Label)
 	switch {
 	case removes && c.UndoneAt == nil:
 		return fmt.Sprintf("%s deleted the %s; it rests in the bin.", who, name)

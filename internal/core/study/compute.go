@@ -220,7 +220,7 @@ func (o *Outcome) gates(r *Result) []string {
 	var gates []string
 	for _, cell := range r.Coverage {
 		if fails(cell) {
-			gates = append(gates, "no "+lowerFirst(cell.Need.Name))
+			gates = append(gates, "no "+usage.LowerFirst(cell.Need.Name))
 		}
 	}
 	if r.AtFault {
@@ -288,11 +288,4 @@ func (r *Result) Monthly(t int) money.Amount { return r.Schedule.Months[t].Month
 // FirstDay returns the first day of a month.
 func FirstDay(m usage.Month) time.Time {
 	return time.Date(m.Year(), time.Month(m.Number()), 1, 0, 0, 0, 0, time.UTC)
-}
-
-func lowerFirst(s string) string {
-	if len(s) > 1 && s[0] >= 'A' && s[0] <= 'Z' && (s[1] < 'A' || s[1] > 'Z') {
-		return string(s[0]+'a'-'A') + s[1:]
-	}
-	return s
 }

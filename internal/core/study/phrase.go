@@ -86,6 +86,8 @@ func outOf(n, all int, one string) string {
 	switch {
 	case all == 1 && n == 1:
 		return "The only " + one
+	case all == 1:
+		return "No " + one
 	case n == 0:
 		return "None of " + plural(all, one)
 	case n == all:

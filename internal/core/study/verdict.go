@@ -8,6 +8,7 @@ import (
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
 )
 
 // Pick is what a study comes to: indices of results, -1 when there is none.
@@ -243,7 +244,7 @@ func (o *Outcome) criteria(result int, keep func(at int) bool) []string {
 	slices.SortStableFunc(at, func(a, b int) int { return int(parts[b].Criterion.Weight - parts[a].Criterion.Weight) })
 	var names []string
 	for _, i := range at[:min(3, len(at))] {
-		names = append(names, lowerFirst(parts[i].Criterion.Name))
+		names = append(names, usage.LowerFirst(parts[i].Criterion.Name))
 	}
 	return names
 }

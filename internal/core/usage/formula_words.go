@@ -3,6 +3,8 @@ package usage
 import (
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/expr-lang/expr/ast"
 	"github.com/expr-lang/expr/parser"
@@ -71,12 +73,25 @@ func call(n *ast.BuiltinNode, name func(string) string) string {
 	return "the " + most + " of (" + strings.Join(parts[:len(parts)-1], ", ") + " and " + parts[len(parts)-1] + ")"
 }
 
+// LowerFirst writes a name as in the middle of a sentence: with a small letter first,
+// unless it is an abbreviation.
+func LowerFirst(name string) string {
+	first, size := utf8.DecodeRuneInString(name)
+	if size == 0 {
+		return ""
+	}
+	if second, _ := utf8.DecodeRuneInString(name[size:]); unicode.IsUpper(second) {
+		return name
+	}
+	return string(unicode.ToLower(first)) + name[size:]
+}
+
 // Called is what a driver of the catalogue is called in the middle of a sentence;
 // one that is none, by its key as words.
 func Called(key string) string {
 	for _, d := range Catalogue() {
 		if d.Key == key {
-			return strings.ToLower(d.Name[:1]) + d.Name[1:]
+			return LowerFirst(d.Name)
 		}
 	}
 	return strings.ReplaceAll(key, "_", " ")
