@@ -18,9 +18,9 @@ import (
 
 // floors orders the rooms: a room imports only rooms on lower floors.
 var floors = map[string]int{
-	"internal/core/money": 0, "internal/core/document": 0, "internal/core/usage": 1, "internal/core/notation": 2, "internal/core/pricelist": 3, "internal/core/quote": 4,
-	"internal/core/tariff": 5, "internal/core/projection": 6, "internal/core/coverage": 5, "internal/core/fit": 5, "internal/core/study": 7,
-	"docs/formats": 0, "internal/doors": 0, "internal/mail": 0, "internal/keep": 0, "internal/formats": 8, "internal/localpg": 8, "internal/store": 9, "internal/standin": 10, "internal/demo": 10, "internal/web": 10, "cmd/ninecoins": 11,
+	"internal/core/money": 0, "internal/core/document": 0, "internal/core/usage": 1, "internal/core/notation": 2, "internal/core/feature": 3, "internal/core/pricelist": 4, "internal/core/quote": 5,
+	"internal/core/cover": 0, "internal/core/tariff": 6, "internal/core/projection": 7, "internal/core/coverage": 6, "internal/core/fit": 6, "internal/core/study": 8,
+	"docs/formats": 0, "internal/doors": 0, "internal/mail": 0, "internal/keep": 0, "internal/formats": 9, "internal/localpg": 9, "internal/store": 10, "internal/standin": 11, "internal/demo": 11, "internal/web": 11, "cmd/ninecoins": 12,
 }
 
 // outside lists what the core may import beside the standard library's pure

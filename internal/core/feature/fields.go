@@ -1,0 +1,98 @@
+package feature
+
+import (
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/notation"
+	"ninecoins/internal/doors"
+	"regexp"
+)
+
+// Format is what the file of a catalogue says that it is.
+const Format = "nine-coins/features/1"
+
+// KeyForm is the form of a feature's key: "area/feature".
+var KeyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
+
+// Key is how features are named: "area/feature".
+var Key = document.Matching(KeyForm, `a feature such as "automation/event-triggers"`)
+
+// The bounds of a catalogue.
+const (
+	mostAreas    = 100
+	mostFeatures = 2_000
+)
+
+// Table is the table of a workspace's catalogue.
+func Table() *document.Table[Own] { return table }
+
+var table = &document.Table[Own]{Format: Format, Title: "A catalogue of features of Nine Coins", Parts: document.Parts[Own]{
+	document.List("areas", document.Of(func(o *Own) *[]Area { return &o.Areas }, document.Items[Own, Area]{
+		Key: func(a *Area) string { return a.Key }, Name: func(_ *Own, a *Area) string { return orElse(a.Name, a.Key) }, One: "area", Most: mostAreas,
+		Rekey: func(a *Area, key string) { a.Key = key }}), areaParts(), edits),
+	document.List("features", document.Of(func(o *Own) *[]Feature { return &o.Features }, document.Items[Own, Feature]{
+		Key: func(f *Feature) string { return f.Key }, Name: func(_ *Own, f *Feature) string { return orElse(f.Name, f.Key) }, One: "feature",
+		Most: mostFeatures}), featureParts(), edits),
+	document.List("merged", document.Of(func(o *Own) *[]Merge { return &o.Merged }, document.Items[Own, Merge]{
+		Key: func(m *Merge) string { return m.From }, Name: nameOfMerge, One: "merged feature", Most: mostFeatures,
+		Here: "merged", Gone: "by itself again"}), mergeParts(), edits),
+	document.Check(mergesEnd),
+}}
+
+var edits = document.Needs(int(doors.ToEdit))
+
+func areaParts() document.Parts[Area] {
+	return document.Parts[Area]{
+		document.Field("key", "key", document.Key, func(a *Area) *string { return &a.Key }, document.Must),
+		document.Field("name", "name", notation.Title(60), func(a *Area) *string { return &a.Name }, document.Must, edits),
+		document.Field("about", "about", notation.Note(200), func(a *Area) *string { return &a.About }, edits),
+	}
+}
+
+func featureParts() document.Parts[Feature] {
+	type f = *Feature
+	return document.Parts[Feature]{
+		document.Field("key", "key", Key, func(f f) *string { return &f.Key }, document.Must),
+		document.Field("name", "name", notation.Title(80), func(f f) *string { return &f.Name }, document.Must, edits),
+		document.Field("about", "what it means", notation.Note(200), func(f f) *string { return &f.About }, edits),
+		document.Field("question", "question", notation.Note(200), func(f f) *string { return &f.Question }, edits),
+		document.Field("unit", "unit of its number", notation.Title(30), func(f f) *string { return &f.Unit }, edits),
+	}
+}
+
+func mergeParts() document.Parts[Merge] {
+	return document.Parts[Merge]{
+		document.Field("from", "feature", Key, func(m *Merge) *string { return &m.From }, document.Must),
+		document.Field("into", "merged into", Key, func(m *Merge) *string { return &m.Into }, document.Must, edits),
+	}
+}
+
+func nameOfMerge(o *Own, m *Merge) string {
+	c := o.Catalogue()
+	f, ok := c.features[m.From]
+	if !ok {
+		f.Name = m.From
+	}
+	return f.Name
+}
+
+// mergesEnd refuses features that are merged into themselves, by whichever way.
+func mergesEnd(o *Own, tell document.Tell) {
+	into := map[string]string{}
+	for _, m := range o.Merged {
+		into[m.From] = m.Into
+	}
+	for _, m := range o.Merged {
+		at := m.Into
+		for range len(into) + 1 {
+			next, merged := into[at]
+			if at == m.From {
+				tell(document.Path("merged").To(m.From, "into"), "leads back to %q; a feature cannot be merged into itself", m.From)
+				break
+			}
+			if !merged {
+				break
+			}
+			at = next
+		}
+	}
+}
