@@ -2,7 +2,11 @@
 package coverage
 
 import (
+	"time"
+
+	"ninecoins/internal/core/feature"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
 )
 
 // Level says how badly something is needed.
@@ -18,6 +22,17 @@ const (
 // Levels lists them from the strictest down.
 var Levels = []Level{Must, Want, Bonus}
 
+// Weight is how much a need of a level counts in a share.
+func (l Level) Weight() int {
+	switch l {
+	case Must:
+		return 3
+	case Want:
+		return 2
+	}
+	return 1
+}
+
 // Need is a feature that the study asks for.
 type Need struct {
 	ID      string
@@ -25,22 +40,73 @@ type Need struct {
 	Name    string
 	Note    string
 	Level   Level
+	Depth   int            // the least, 1 to 3; 0: any will do
+	Number  usage.Quantity // the least number; 0: none is asked for
+}
+
+// Answer says whether something meets a need.
+type Answer int
+
+// The answers. What is partly there, announced or not there does not meet it; what
+// is not told is a question.
+const (
+	Unmet Answer = iota
+	Open
+	Met
+)
+
+// Meets says whether having a feature so meets the need. A depth or a number that
+// is asked for and not stated leaves it open.
+func (n *Need) Meets(f pricelist.Feature) Answer {
+	switch {
+	case f.Has == pricelist.Unknown || f.Has == "":
+		return Open
+	case !f.Has.Meets(), n.Depth > 0 && f.Depth > 0 && f.Depth < n.Depth, n.Number > 0 && !f.Unlimited && f.Number > 0 && f.Number < n.Number:
+		return Unmet
+	case n.Depth > 0 && f.Depth == 0, n.Number > 0 && !f.Unlimited && f.Number == 0:
+		return Open
+	}
+	return Met
 }
 
 // Cell is how an option has a need: on which plan at the lowest, how deep.
 type Cell struct {
-	Need  Need
-	Has   pricelist.Has
-	Plan  *pricelist.Plan // the lowest plan that has it so; nil for no and unknown
-	Depth int             // 0 to 3
-	AddOn *pricelist.AddOn
-	Note  string
+	Need      Need
+	Answer    Answer
+	Has       pricelist.Has
+	Plan      *pricelist.Plan // the lowest plan that has it so; nil for no and unknown
+	Depth     int             // 0 to 3
+	Number    usage.Quantity
+	Unlimited bool
+	AddOn     *pricelist.AddOn
+	Uses      pricelist.Uses // of a bridge
+	Note      string
+	From      pricelist.Known
+	On        time.Time
+	Tool      int // of a stack, the one that has it
 }
 
-// standing orders the ways of having a feature from the best down; of two
-// plans the one with the better way is named, of equals the lower plan.
+// TooLittle reports whether it is there, and not as deep or as many as is asked for.
+func (c *Cell) TooLittle() bool { return c.Answer == Unmet && c.Has.Meets() }
+
+// standing orders the ways of having a feature from the best down.
 var standing = map[pricelist.Has]int{pricelist.Yes: 5, pricelist.Bridge: 4, pricelist.AsAddOn: 4, pricelist.Partly: 3,
 	pricelist.Announced: 2, pricelist.Unknown: 1, pricelist.No: 0}
+
+// rank orders cells from the best down: what meets the need, then what is there but
+// too little or not known to be enough, then the rest. What is not known to be
+// enough is a question and comes before what is known to be too little.
+func rank(answer Answer, has pricelist.Has) int {
+	switch {
+	case answer == Met:
+		return 30
+	case has.Meets() && answer == Open:
+		return 20
+	case has.Meets():
+		return 10
+	}
+	return standing[has]
+}
 
 // Of finds the lowest plan that meets a need; where none does, the plan that
 // comes closest. Having it outright on a higher plan does not hide an add-on
@@ -51,20 +117,22 @@ func Of(e *pricelist.Edition, n Need, here bool) Cell {
 	best := -1
 	for i := range e.Plans {
 		p := &e.Plans[i]
-		f := p.Feature(n.Feature)
 		if p.Offered == pricelist.Closed && !here {
 			continue
 		}
-		if standing[f.Has] <= best {
+		f := p.Feature(n.Feature)
+		answer := n.Meets(f)
+		at := rank(answer, f.Has)
+		if at <= best {
 			continue
 		}
-		best = standing[f.Has]
-		cell.Has, cell.Depth, cell.Note, cell.Plan = f.Has, f.Depth, f.Note, p
-		cell.AddOn = nil
+		best = at
+		cell = Cell{Need: n, Answer: answer, Has: f.Has, Plan: p, Depth: f.Depth, Number: f.Number, Unlimited: f.Unlimited, Uses: f.Uses, Note: f.Note,
+			From: f.From, On: f.On}
 		if a, ok := e.AddOn(f.AddOn); ok && f.Has == pricelist.AsAddOn {
 			cell.AddOn = a
 		}
-		if f.Has.Meets() {
+		if answer == Met {
 			break
 		}
 	}
@@ -72,4 +140,60 @@ func Of(e *pricelist.Edition, n Need, here bool) Cell {
 		cell.Plan = nil
 	}
 	return cell
+}
+
+// Better reports whether a cell is a better way of having its need than another of
+// the same need.
+func (c *Cell) Better(than *Cell) bool { return rank(c.Answer, c.Has) > rank(than.Answer, than.Has) }
+
+// Share is how much of some needs is covered, of 1, and how many of them are known.
+//
+// A need that is met counts whole; one that is there in part, as an add-on, through
+// a bridge, or too little, half; what is not known counts in neither part. Within an
+// area needs count by the weight of their level, and an area by the largest of these:
+// so an area cut into forty features counts as one cut into six.
+func Share(needs []Need, has []pricelist.Feature) (share float64, known int) {
+	type area struct{ got, of, weight float64 }
+	areas := map[string]*area{}
+	var order []string
+	for i, n := range needs {
+		worth, told := Worth(&n, has[i])
+		if !told {
+			continue
+		}
+		known++
+		key := feature.AreaOf(n.Feature)
+		if areas[key] == nil {
+			areas[key], order = &area{}, append(order, key)
+		}
+		a, w := areas[key], float64(n.Level.Weight())
+		a.got, a.of, a.weight = a.got+w*worth, a.of+w, max(a.weight, w)
+	}
+	var got, of float64
+	for _, key := range order {
+		a := areas[key]
+		got, of = got+a.weight*a.got/a.of, of+a.weight
+	}
+	if of == 0 {
+		return 0, known
+	}
+	return got / of, known
+}
+
+// Worth is what having a feature so counts for a need, 0 to 1; false where that is
+// not known.
+func Worth(n *Need, f pricelist.Feature) (worth float64, told bool) {
+	switch n.Meets(f) {
+	case Open:
+		return 0, false
+	case Met:
+		if f.Has == pricelist.Yes {
+			return 1, true
+		}
+		return 0.5, true
+	}
+	if f.Has.Meets() || f.Has == pricelist.Partly {
+		return 0.5, true
+	}
+	return 0, true
 }

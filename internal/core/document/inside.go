@@ -1,6 +1,9 @@
 package document
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // Inside describes an object of its own below a P.
 func Inside[P, T any](name string, at func(*P) *T, of Parts[T], more ...Option) Part[P] {
@@ -129,6 +132,52 @@ func (t *texts[P, V]) write(w *writer, p *P) {
 
 func (t *texts[P, V]) schema(s *object) {
 	s.property(t.name, t.must, map[string]any{"type": "array", "maxItems": t.most, "items": t.n.describe()})
+}
+
+func (t *texts[P, V]) needs(steps []string) (int, bool) {
+	return t.need, len(steps) == 1 && steps[0] == t.name && t.apart != ""
+}
+
+func (t *texts[P, V]) at(p *P, steps []string, editing bool) end {
+	if len(steps) != 1 || steps[0] != t.name || t.apart == "" {
+		return nil
+	}
+	line := t.line()
+	return &fieldEnd[[]V]{t.name, t.label, line, t.values(p), t.must, t.need}
+}
+
+// line is the notation of all the texts in one line.
+func (t *texts[P, V]) line() Notation[[]V] {
+	split := func(parse func(string) (V, error)) func(string) ([]V, error) {
+		return func(line string) (all []V, err error) {
+			seen := map[string]bool{}
+			for text := range strings.SplitSeq(line, orElse(strings.TrimSpace(t.apart), " ")) {
+				if text = strings.TrimSpace(text); text == "" || seen[text] {
+					continue
+				}
+				seen[text] = true
+				v, err := parse(text)
+				if err != nil {
+					return nil, err
+				}
+				if all = append(all, v); len(all) > t.most {
+					return nil, Problem(fmt.Sprintf("has more than %d entries", t.most))
+				}
+			}
+			return all, nil
+		}
+	}
+	show := func(of func(V) string) func([]V) string {
+		return func(all []V) string {
+			texts := make([]string, len(all))
+			for i, v := range all {
+				texts[i] = of(v)
+			}
+			return strings.Join(texts, t.apart)
+		}
+	}
+	return Notation[[]V]{Parse: split(t.n.Parse), Typed: split(t.n.typed), Text: show(t.n.Text), Show: show(t.n.show), Want: t.n.Want, As: IsText,
+		Input: Input{Longest: 600}}
 }
 
 // Within describes by a part of a T what stands in a P, in the same object.

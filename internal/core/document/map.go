@@ -1,14 +1,25 @@
 package document
 
 import (
+	"errors"
+	"fmt"
 	"maps"
 	"slices"
+	"strings"
 )
 
 // Map describes an object whose fields are not named beforehand: each name is a
 // key of a form, and holds an object with the parts of a T.
 func Map[P, T any](name string, key Notation[string], most int, at func(*P) *map[string]T, of Parts[T], more ...Option) Part[P] {
-	return &mapped[P, T]{name, key, most, at, of, traitsOf(more)}
+	return &mapped[P, T]{name, key, most, at, of, traitsOf(more), nil}
+}
+
+// Cells describes an object like [Map] whose entries are also edited as one text
+// each, as in a grid: "" where there is none. keep adds to what was typed what
+// stays of what stood there.
+func Cells[P, T any](name string, key Notation[string], most int, at func(*P) *map[string]T, of Parts[T], cell Notation[T], keep func(now, was T) T,
+	more ...Option) Part[P] {
+	return &mapped[P, T]{name, key, most, at, of, traitsOf(more), &cells[T]{cell, keep}}
 }
 
 type mapped[P, T any] struct {
@@ -18,6 +29,12 @@ type mapped[P, T any] struct {
 	values func(*P) *map[string]T
 	parts  Parts[T]
 	traits
+	cells *cells[T] // nil: entries are not edited as a whole
+}
+
+type cells[T any] struct {
+	Notation[T]
+	keep func(now, was T) T
 }
 
 func (m *mapped[P, T]) called() []string { return []string{m.name} }
@@ -78,6 +95,12 @@ func (m *mapped[P, T]) schema(s *object) {
 }
 
 func (m *mapped[P, T]) at(p *P, steps []string, editing bool) end {
+	if len(steps) == 2 && steps[0] == m.name && m.cells != nil {
+		if _, err := m.key.Parse(steps[1]); err != nil {
+			return nil
+		}
+		return &entryEnd[P, T]{m, p, steps[1]}
+	}
 	if len(steps) < 3 || steps[0] != m.name {
 		return nil
 	}
@@ -111,6 +134,61 @@ func (e *mapEnd[P, T]) apply(op *Op) error {
 	return nil
 }
 
+// entryEnd is an entry as one text.
+type entryEnd[P, T any] struct {
+	m   *mapped[P, T]
+	p   *P
+	key string
+}
+
+func (e *entryEnd[P, T]) spot() Spot {
+	s := Spot{Label: e.key, Want: e.m.cells.Want, Input: e.m.cells.Input, Need: e.m.need}
+	if item, there := (*e.m.values(e.p))[e.key]; there {
+		s.Text, s.Shown, s.There = e.m.cells.Text(item), e.m.cells.show(item), true
+	}
+	return s
+}
+
+func (e *entryEnd[P, T]) typed(text string) (string, error) {
+	if strings.TrimSpace(text) == "" {
+		return "", nil
+	}
+	v, err := e.m.cells.typed(text)
+	return e.m.cells.Text(v), err
+}
+
+func (e *entryEnd[P, T]) apply(op *Op) error {
+	now := e.spot().Text
+	switch {
+	case op.Do != Set:
+		return &InvalidError{op.Path, "is a field, which is set"}
+	case op.Was != now:
+		return &ChangedError{op.Path, now}
+	}
+	all := maps.Clone(*e.m.values(e.p))
+	if all == nil {
+		all = map[string]T{}
+	}
+	if op.To == "" {
+		delete(all, e.key)
+	} else {
+		v, err := e.m.cells.Parse(op.To)
+		var own Problem
+		switch {
+		case errors.As(err, &own):
+			return &InvalidError{op.Path, string(own)}
+		case err != nil:
+			return &InvalidError{op.Path, "expected " + e.m.cells.Want}
+		case now == "" && len(all) >= e.m.most:
+			return &InvalidError{op.Path, fmt.Sprintf("there are %d already, and that is the most", e.m.most)}
+		}
+		all[e.key] = e.m.cells.keep(v, all[e.key])
+		op.To = e.m.cells.Text(v)
+	}
+	*e.m.values(e.p) = all
+	return nil
+}
+
 func (m *mapped[P, T]) check(p *P, at Path, tell Tell) {
 	all := *m.values(p)
 	for _, key := range slices.Sorted(maps.Keys(all)) {
@@ -120,6 +198,9 @@ func (m *mapped[P, T]) check(p *P, at Path, tell Tell) {
 }
 
 func (m *mapped[P, T]) needs(steps []string) (int, bool) {
+	if len(steps) == 2 && steps[0] == m.name && m.cells != nil {
+		return m.need, true
+	}
 	if len(steps) < 3 || steps[0] != m.name {
 		return 0, false
 	}

@@ -73,6 +73,8 @@ type traits struct {
 	always   bool
 	need     int
 	formerly []string
+	apart    string // what stands between texts that are edited in one line
+	label    string
 }
 
 func traitsOf(more []Option) (t traits) {
@@ -91,6 +93,12 @@ func Always(t *traits) { t.always = true }
 // Needs says what changing a field needs of whoever does, in a measure of the
 // document's owner; 0 where nothing is told.
 func Needs(need int) Option { return func(t *traits) { t.need = need } }
+
+// InLine says that a list of texts is edited in one line, with what between them,
+// and what it is called.
+func InLine(apart, label string) Option {
+	return func(t *traits) { t.apart, t.label = apart, label }
+}
 
 // Formerly says what a field was called in earlier files.
 func Formerly(name string) Option {

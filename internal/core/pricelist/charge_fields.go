@@ -17,7 +17,7 @@ func is(kind ChargeKind) func(*Charge) bool { return func(c *Charge) bool { retu
 // for a term of its own stands under the term's key.
 func (t table) charge() document.Parts[Charge] {
 	type c = *Charge
-	price := pricedAt(func(c c) *Price { return &c.Price })
+	price := pricedAt(t, func(c c) *Price { return &c.Price })
 	included := document.Field("included", "included", t.quantity, func(c c) *usage.Quantity { return &c.Included })
 	of := func(kind ChargeKind, parts ...document.Part[Charge]) document.Part[Charge] {
 		return document.When([2]string{"kind", string(kind)}, is(kind), parts...)
@@ -47,9 +47,9 @@ func (t table) charge() document.Parts[Charge] {
 			eachOne, perEach}, price...)...),
 		of(Pack, append(document.Parts[Charge]{meter, included, document.Field("size", "size", aboveZero(t.quantity),
 			func(c c) *usage.Quantity { return &c.Size }, document.Must)}, price...)...),
-		of(Stair, meter, bands, needsBands, aboveBands()),
-		of(Graduated, meter, eachOne, perEach, bands, needsBands, aboveBands()),
-		of(Volume, meter, eachOne, perEach, bands, needsBands, aboveBands()),
+		of(Stair, meter, bands, needsBands, t.aboveBands()),
+		of(Graduated, meter, eachOne, perEach, bands, needsBands, t.aboveBands()),
+		of(Volume, meter, eachOne, perEach, bands, needsBands, t.aboveBands()),
 		of(Share, append(document.Parts[Charge]{meter,
 			document.Field("floor", "at least", notation.Price, func(c c) *money.Amount { return &c.Floor }),
 			document.Field("cap", "at most", notation.Price, func(c c) *money.Amount { return &c.Cap })}, rate...)...),
@@ -82,9 +82,9 @@ var shareAsRate = func() document.Notation[money.Amount] {
 
 // pricedAt describes a price: the usual one, and those of terms under the keys
 // of these.
-func pricedAt[P any](at func(*P) *Price) document.Parts[P] {
+func pricedAt[P any](t table, at func(*P) *Price) document.Parts[P] {
 	return document.Parts[P]{
-		document.Field("price", "price", notation.Price, func(p *P) *money.Amount { return &at(p).Usual }, document.Must),
+		document.Field("price", "price", notation.Price, func(p *P) *money.Amount { return &at(p).Usual }, document.Must, t.edits),
 		document.Rest(document.Key, Reserved, notation.Price, func(p *P) *map[string]money.Amount { return &at(p).ByKey }),
 	}
 }
@@ -121,11 +121,11 @@ func (t table) band() document.Parts[Band] {
 		document.Absent("to", func(b *Band) { b.Open = true }),
 		document.Field("to", "up to", t.quantity, func(b *Band) *usage.Quantity { return &b.To }),
 	}
-	return append(parts, pricedAt(func(b *Band) *Price { return &b.Price })...)
+	return append(parts, pricedAt(t, func(b *Band) *Price { return &b.Price })...)
 }
 
 // aboveBands is what holds past the last band: a rate, or on request.
-func aboveBands() document.Part[Charge] {
+func (t table) aboveBands() document.Part[Charge] {
 	type c = *Charge
 	parts := document.Parts[Charge]{
 		document.Absent("each", func(c c) { c.Above.Each = 1 }),
@@ -142,7 +142,7 @@ func aboveBands() document.Part[Charge] {
 		Text:   func(c) (string, document.Shape, bool) { return "", document.IsNull, false },
 		Object: func(c c) bool { return c.Above != nil },
 		Begin:  func(c c) { c.Above = &Above{} },
-		Parts:  append(parts, pricedAt(func(c c) *Price { return &c.Above.Price })...),
+		Parts:  append(parts, pricedAt(t, func(c c) *Price { return &c.Above.Price })...),
 		Schema: map[string]any{"const": Ask},
 	}.Part()
 }

@@ -13,11 +13,14 @@ import (
 // Platform is a product that has price lists.
 type Platform struct {
 	Key, Name string
-	Does      []string // the categories of work it covers, see [Categories]
+	Does      []string // the categories of work it covers: of [Categories], or others
+	About     string   // what it does, in two lines
+	Links     []string // where more is to be read, as text: nothing follows them
 }
 
-// Categories are the kinds of work that a platform can do.
-var Categories = []string{"email", "newsletter", "crm", "search", "automation", "social"}
+// Categories are the usual kinds of work that a platform can do.
+var Categories = []string{"email", "newsletter", "crm", "search", "automation", "social", "conversation", "content helper", "ad protection",
+	"courses and shop", "all in one"}
 
 // Edition is a price list as it was read on one day. Once published it never
 // changes. Slices keep the order of the list.
@@ -191,33 +194,6 @@ type Limit struct {
 // Holds reports whether the limit bounds anything.
 func (l Limit) Holds() bool { return !l.Unlimited && l.Beyond != FairUse }
 
-// Has says how a plan has a feature.
-type Has string
-
-// The ways of having a feature.
-const (
-	Yes       Has = "yes"
-	Partly    Has = "partly"
-	AsAddOn   Has = "add-on"
-	Bridge    Has = "bridge"
-	Announced Has = "announced"
-	No        Has = "no"
-	Unknown   Has = "unknown"
-)
-
-// Feature is what a plan has of a feature.
-type Feature struct {
-	Has    Has
-	Depth  int    // 1 to 3; 0 when not stated
-	AddOn  string // key of the add-on that brings it
-	Uses   Uses   // what a bridge costs in turn
-	Note   string
-	Direct bool // stated for this plan itself, not taken over from an included one
-}
-
-// Uses is what a bridge makes another driver grow by.
-type Uses struct{ Driver, Amount string }
-
 // AddOn is something bought on top of a plan.
 type AddOn struct {
 	Key, Name  string
@@ -327,19 +303,6 @@ func (e *Edition) AddOn(key string) (*AddOn, bool) {
 	}
 	return nil, false
 }
-
-// Feature returns what the plan has of a feature; one that the list does not
-// mention is [Unknown].
-func (p *Plan) Feature(key string) Feature {
-	if f, ok := p.Features[key]; ok {
-		return f
-	}
-	return Feature{Has: Unknown}
-}
-
-// Meets reports whether having a feature in this way meets a must: having it,
-// buying it as an add-on, or reaching it through a bridge does.
-func (h Has) Meets() bool { return h == Yes || h == AsAddOn || h == Bridge }
 
 // DaysOld returns how many days before the given day the list was read.
 func (e *Edition) DaysOld(on time.Time) int { return int(on.Sub(e.ObservedOn).Hours() / 24) }

@@ -11,6 +11,7 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
 )
 
 // Format is what the file of a price list says that it is.
@@ -23,6 +24,8 @@ type Rules struct {
 	// The list was taken before, perhaps under wider rules than those of today: it
 	// goes on being read as it was.
 	Kept bool
+	// The list is a draft: its fields are edited.
+	Draft bool
 }
 
 // last is the table that was asked for last: it hangs on the day alone.
@@ -48,20 +51,24 @@ func fieldsBy(by Rules) *document.Table[Edition] {
 	t := tableOf(by)
 	return &document.Table[Edition]{Format: Format, Title: "A price list of Nine Coins", Loose: by.Kept, Parts: document.Parts[Edition]{
 		document.Field("observed_on", "read on", t.observed, func(e e) *time.Time { return &e.ObservedOn }, document.Must),
-		document.Field("source", "source", t.line(300), func(e e) *string { return &e.Source }, document.Must),
-		document.Field("currency", "currency", t.currency, func(e e) *money.Currency { return &e.Currency }, document.Must),
+		document.Field("source", "source", t.line(300), func(e e) *string { return &e.Source }, document.Must, t.edits),
+		document.Field("currency", "currency", t.currency, func(e e) *money.Currency { return &e.Currency }, document.Must, t.edits),
 		document.Inside("platform", func(e e) *Platform { return &e.Platform }, document.Parts[Platform]{
 			document.Field("key", "key", document.Key, func(p *Platform) *string { return &p.Key }, document.Must),
-			document.Field("name", "name", t.line(60), func(p *Platform) *string { return &p.Name }, document.Must),
-			document.Texts("does", document.Among(Categories...), 40, func(p *Platform) *[]string { return &p.Does }, document.Must),
+			document.Field("name", "name", t.line(60), func(p *Platform) *string { return &p.Name }, document.Must, t.edits),
+			document.Texts("does", t.line(40), 40, func(p *Platform) *[]string { return &p.Does }, document.Must, document.InLine(", ", "categories"), t.edits),
+			document.Field("about", "what it does", t.line(300), func(p *Platform) *string { return &p.About }, t.edits),
+			document.Texts("links", t.line(300), 20, func(p *Platform) *[]string { return &p.Links }, document.InLine(" ", "links"), t.edits),
 		}, document.Must),
 		document.Inside("tax", func(e e) *Tax { return &e.Tax }, document.Parts[Tax]{
 			document.Field("included", "included", document.YesNo(), func(t *Tax) *bool { return &t.Included }),
 			document.Field("rate", "rate", notation.Share(0, money.Whole), func(t *Tax) *money.Share { return &t.Rate }),
 		}, document.Must),
 		listOf("meters", "meter", 40, func(e e) *[]Meter { return &e.Meters }, func(m *Meter) string { return m.Key }, true, t.meter()),
-		listOf("plans", "plan", 60, func(e e) *[]Plan { return &e.Plans }, func(p *Plan) string { return p.Key }, true, t.plan()),
-		listOf("add_ons", "add-on", 60, func(e e) *[]AddOn { return &e.AddOns }, func(a *AddOn) string { return a.Key }, false, t.addOn()),
+		document.List("plans", document.Of(func(e e) *[]Plan { return &e.Plans }, document.Items[Edition, Plan]{Key: func(p *Plan) string { return p.Key },
+			Name: func(_ e, p *Plan) string { return t.called(p.Name, p.Key) }, One: "plan", Most: 60, Must: true}), t.plan(), t.edits),
+		document.List("add_ons", document.Of(func(e e) *[]AddOn { return &e.AddOns }, document.Items[Edition, AddOn]{Key: func(a *AddOn) string { return a.Key },
+			Name: func(_ e, a *AddOn) string { return t.called(a.Name, a.Key) }, One: "add-on", Most: 60}), t.addOn(), t.edits),
 		listOf("offers", "offer", 60, func(e e) *[]Offer { return &e.Offers }, func(o *Offer) string { return o.Key }, false, t.offer()),
 		document.Inside("trial", func(e e) *Trial { return &e.Trial }, document.Parts[Trial]{
 			document.Field("days", "days", document.Whole(0, 400), func(t *Trial) *int { return &t.Days }),
@@ -84,10 +91,39 @@ type table struct {
 	line     func(longest int) document.Notation[string]
 	quantity document.Notation[usage.Quantity]
 	formula  document.Notation[usage.Formula]
+	edits    document.Option // what is edited in a draft
+	draft    bool
+}
+
+// called names an item for the history of a draft; where faults of files name it, by
+// its key.
+func (t table) called(name, key string) string {
+	if t.draft && name != "" {
+		return name
+	}
+	return key
+}
+
+// orNone lets a field of a draft be emptied.
+func (t table) orNone(n document.Notation[string]) document.Notation[string] { return orNot(n, t.draft) }
+
+func orNot[V ~string](n document.Notation[V], may bool) document.Notation[V] {
+	parse := n.Parse
+	n.Parse = func(s string) (V, error) {
+		if may && s == "" {
+			return "", nil
+		}
+		return parse(s)
+	}
+	return n
 }
 
 func tableOf(by Rules) table {
-	t := table{observed: document.Until(by.Latest), currency: notation.Currency, line: notation.TitleOrNote, quantity: notation.Quantity, formula: formulaBy(usage.ParseFormula)}
+	t := table{observed: document.Until(by.Latest), currency: notation.Currency, line: notation.TitleOrNote, quantity: notation.Quantity, formula: formulaBy(usage.ParseFormula),
+		edits: document.Needs(0), draft: by.Draft}
+	if by.Draft {
+		t.edits, t.currency = document.Needs(int(doors.ToEdit)), notation.KeptCurrency
+	}
 	if by.Kept {
 		t.observed, t.currency = document.Day, notation.KeptCurrency
 		t.line = func(longest int) document.Notation[string] {
@@ -132,14 +168,14 @@ func (t table) plan() document.Parts[Plan] {
 	type p = *Plan
 	return document.Parts[Plan]{
 		document.Field("key", "key", document.Key, func(p p) *string { return &p.Key }, document.Must),
-		document.Field("name", "name", t.line(60), func(p p) *string { return &p.Name }, document.Must),
-		document.Field("offered", "offered", document.Among(Public, OnRequest, Closed), func(p p) *Offered { return &p.Offered }, document.Must),
-		document.Field("includes", "includes", document.Key, func(p p) *string { return &p.Includes }),
+		document.Field("name", "name", t.line(60), func(p p) *string { return &p.Name }, document.Must, t.edits),
+		document.Field("offered", "offered", document.Among(Public, OnRequest, Closed), func(p p) *Offered { return &p.Offered }, document.Must, t.edits),
+		document.Field("includes", "all of", t.orNone(document.Key), func(p p) *string { return &p.Includes }, t.edits),
 		listOf("terms", "term", 12, func(p p) *[]Term { return &p.Terms }, func(t *Term) string { return t.Key }, false, termParts()),
 		listOf("charges", "charge", 40, func(p p) *[]Charge { return &p.Charges }, func(c *Charge) string { return c.Key }, false, t.charge()),
 		document.List("limits", document.Of(func(p p) *[]Limit { return &p.Limits }, document.Items[Plan, Limit]{
 			Key: func(*Limit) string { return "" }, Name: func(_ p, l *Limit) string { return l.Meter }, One: "limit", Most: 40}), t.limit()),
-		document.Map("features", FeatureKey, MostFeatures, func(p p) *map[string]Feature { return &p.Features }, t.feature()),
+		document.Cells("features", FeatureKey, MostFeatures, func(p p) *map[string]Feature { return &p.Features }, t.feature(), Cell, Feature.Kept, t.edits),
 	}
 }
 
@@ -224,7 +260,10 @@ func (t table) feature() document.Parts[Feature] {
 		document.Then(func(f f) { f.Direct = true }),
 		document.Field("has", "has", document.Among(Yes, Partly, AsAddOn, Bridge, Announced, No, Unknown), func(f f) *Has { return &f.Has }, document.Must),
 		document.Field("depth", "depth", document.Whole(1, 3), func(f f) *int { return &f.Depth }),
-		document.Field("note", "note", t.line(300), func(f f) *string { return &f.Note }),
+		number().Part(),
+		document.Field("note", "note", t.line(300), func(f f) *string { return &f.Note }, t.edits),
+		document.Field("from", "known from", orNot(document.Among(PricePage, Docs, Asked, HandsOn), t.draft), func(f f) *Known { return &f.From }, t.edits),
+		document.Field("on", "known since", document.Day, func(f f) *time.Time { return &f.On }, t.edits),
 		document.When([2]string{"has", string(AsAddOn)}, func(f f) bool { return f.Has == AsAddOn },
 			document.Field("add_on", "add-on", document.Key, func(f f) *string { return &f.AddOn }, document.Must)),
 		document.Inside("uses", func(f f) *Uses { return &f.Uses }, document.Parts[Uses]{
@@ -236,6 +275,27 @@ func (t table) feature() document.Parts[Feature] {
 				}
 			}),
 		}),
+	}
+}
+
+// number is the number of a feature where one is meant.
+func number() document.Varied[Feature] {
+	return document.Varied[Feature]{
+		Name: "number", Want: `a number, or "unlimited"`,
+		Scalar: func(f *Feature, text string, _ document.Shape) (err error) {
+			if f.Unlimited = text == unlimited; !f.Unlimited {
+				f.Number, err = usage.ParseQuantity(text)
+			}
+			return err
+		},
+		Text: func(f *Feature) (string, document.Shape, bool) {
+			if f.Unlimited {
+				return unlimited, document.IsText, true
+			}
+			return f.Number.String(), document.IsText, f.Number > 0
+		},
+		Object: func(*Feature) bool { return false },
+		Schema: quantityOr(unlimited),
 	}
 }
 

@@ -41,8 +41,13 @@ func TestListsWithoutBoundsAreRefusedNotWorkedOn(t *testing.T) {
 		for i := range offers {
 			e.Offers = append(e.Offers, pricelist.Offer{Key: fmt.Sprint("o", i), Plans: all, Kind: pricelist.PercentOff, Off: 1000, Months: 1 + i, Together: i%2 == 0})
 		}
+		kind := pricelist.Flat
+		if addOns == 60 {
+			kind = pricelist.Once // which has no price a month to be compared by
+		}
 		for i := range addOns {
-			e.AddOns = append(e.AddOns, pricelist.AddOn{Key: fmt.Sprint("x", i), Plans: all, Gives: []string{fmt.Sprint("a/f", i/3)}, Charges: []pricelist.Charge{{Key: "f", Kind: pricelist.Flat, Price: pricelist.Price{Usual: 1}}}})
+			e.AddOns = append(e.AddOns, pricelist.AddOn{Key: fmt.Sprint("x", i), Plans: all, Gives: []string{fmt.Sprint("a/f", i/3)}, 
+				Charges: []pricelist.Charge{{Key: "f", Kind: kind, Price: pricelist.Price{Usual: 1}}}})
 			musts = append(musts, fmt.Sprint("a/f", i/3))
 		}
 		return projection.Candidate{Edition: e, Readings: readings(make([]int64, 120)...), Policy: projection.Mix, Basis: quote.Basis{Currency: eur}, Musts: musts}
@@ -55,6 +60,7 @@ func TestListsWithoutBoundsAreRefusedNotWorkedOn(t *testing.T) {
 		{large(60, 12, 60, 3, 0), tariff.ErrTooLarge},
 		{large(60, 12, 0, 300, 0), projection.ErrTooMany},
 		{large(2, 2, 0, 3, 60), tariff.ErrTooManyWays},
+		{large(2, 2, 0, 3, 59), nil},
 		{large(8, 3, 2, 300, 2), nil},
 	} {
 		_, err := projection.Project(row.c)

@@ -3,6 +3,7 @@ package tariff
 import (
 	"slices"
 
+	"ninecoins/internal/core/cover"
 	"ninecoins/internal/core/pricelist"
 )
 
@@ -28,30 +29,42 @@ type wayTo struct {
 }
 
 // ways returns every set of add-ons and packs worth a comparison: each holds
-// what the musts ask for and nothing that neither a must nor a limit does.
+// what the musts ask for and nothing that neither a must nor a limit does. Of
+// add-ons at a price that hangs on no reading, the cheapest that bring what the
+// others leave are taken, by an exact search.
 func (c *Program) ways() ([]wayTo, error) {
-	var useful []*pricelist.AddOn
+	var plain, others []*pricelist.AddOn
 	needs := map[string][]*pricelist.AddOn{}
+	var missing []string // musts that add-ons bring, in their order
 	for _, key := range c.deal.Musts {
-		if givers := c.givers(key); len(givers) > 0 {
-			needs[key] = givers
+		if givers := c.givers(key); len(givers) > 0 && needs[key] == nil {
+			needs[key], missing = givers, append(missing, key)
 		}
 	}
 	for i := range c.Edition.AddOns {
 		a := &c.Edition.AddOns[i]
-		gives := slices.ContainsFunc(c.deal.Musts, func(m string) bool { return slices.Contains(needs[m], a) })
-		if slices.Contains(a.Plans, c.Plan.Key) && (gives || c.raises(a)) {
-			useful = append(useful, a)
+		gives := slices.ContainsFunc(missing, func(m string) bool { return slices.Contains(needs[m], a) })
+		switch {
+		case !slices.Contains(a.Plans, c.Plan.Key):
+		case c.raises(a):
+			others = append(others, a)
+		case gives && c.plain(a):
+			plain = append(plain, a)
+		case gives:
+			others = append(others, a)
 		}
 	}
 	all := []wayTo{{}}
-	for _, a := range useful {
+	for _, a := range others {
 		for _, w := range slices.Clone(all) {
 			all = append(all, wayTo{addOns: append(slices.Clone(w.addOns), a)})
 		}
 		if len(all) > 1<<14 {
 			return nil, ErrTooManyWays
 		}
+	}
+	if len(plain) > 0 {
+		all = c.completed(all, plain, missing, needs)
 	}
 	all = slices.DeleteFunc(all, func(w wayTo) bool { return !c.needed(w.addOns, needs) })
 	for _, packs := range c.packs() {
@@ -70,6 +83,67 @@ func (c *Program) ways() ([]wayTo, error) {
 		return nil, ErrTooManyWays
 	}
 	return all, nil
+}
+
+// plain reports whether an add-on costs the same a month at any usage.
+func (c *Program) plain(a *pricelist.AddOn) bool {
+	return c.Period != pricelist.Lifetime && !slices.ContainsFunc(a.Charges, func(ch pricelist.Charge) bool {
+		return ch.Kind != pricelist.Flat && !ch.Optional
+	})
+}
+
+// completed adds to each set the cheapest plain add-ons that bring what it leaves of
+// the musts; sets for which there are none fall away.
+func (c *Program) completed(sets []wayTo, plain []*pricelist.AddOn, musts []string, needs map[string][]*pricelist.AddOn) (all []wayTo) {
+	for _, w := range sets {
+		var left []string
+		for _, m := range musts {
+			if !slices.ContainsFunc(w.addOns, func(a *pricelist.AddOn) bool { return slices.Contains(needs[m], a) }) {
+				left = append(left, m)
+			}
+		}
+		groups := make([]cover.Group, len(plain))
+		for i, a := range plain {
+			choice := cover.Choice{Cost: c.fee(a)}
+			for n, m := range left {
+				if slices.Contains(needs[m], a) {
+					choice.Brings = choice.Brings.With(n)
+				}
+			}
+			groups[i].Choices = []cover.Choice{choice}
+		}
+		taken, _, ok := cover.Cheapest(groups, len(left))
+		if !ok {
+			continue
+		}
+		whole := wayTo{}
+		for i := range c.Edition.AddOns { // in the order of the list
+			a := &c.Edition.AddOns[i]
+			at := slices.Index(plain, a)
+			if slices.Contains(w.addOns, a) || at >= 0 && taken[at].Choice >= 0 {
+				whole.addOns = append(whole.addOns, a)
+			}
+		}
+		all = append(all, whole)
+	}
+	return all
+}
+
+// dear is more than any add-on costs that can be billed.
+const dear = 1 << 50
+
+// fee is what a plain add-on comes to in a bill, in minor units of the list.
+func (c *Program) fee(a *pricelist.AddOn) (sum int64) {
+	for i := range a.Charges {
+		if ch := &a.Charges[i]; !ch.Optional {
+			amount, fits := c.price(ch.Price).times(whole(int64(c.Period))).rounded()
+			if !fits {
+				amount = dear
+			}
+			sum = min(dear, sum+min(dear, amount))
+		}
+	}
+	return sum
 }
 
 // raises reports whether an add-on raises a limit of the plan.
