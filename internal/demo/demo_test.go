@@ -145,7 +145,7 @@ func TestTheSentencesSayWhatWasComputed(t *testing.T) {
 	assert.Equal(t, "Pick Brindlepost on Bough, paid monthly. It meets every must, leads on automation depth and trade-buyer lists, and costs €1,384 more than the cheapest, Quirebird, over 36 months.", o.SayVerdict().String())
 	assert.Equal(t, "Next is Fernwire, 0.6 behind on fit; it scores higher on cost over the horizon and help when stuck and costs €1,181 less.", o.SayNext().String())
 	assert.Equal(t, "Brindlepost leads on fit with 6.9 of 9 to 6.3 for Fernwire. Automation depth carries the most of it, 2.0 points.", o.SayScores().String())
-	assert.Equal(t, "4 of 5 options can meet all 3 musts. Event triggers is what pushes Brindlepost to Bough.", o.SayCoverage().String())
+	assert.Equal(t, "4 of 5 options can meet all 3 musts. Event triggers is what pushes Brindlepost to Bough; without it Sprig would do and save €63.00 a month.", o.SayCoverage().String())
 	assert.Equal(t, "The list goes from 6,400 to 12,800 contacts by Dec 2029, and emails sent from 29,440 to 58,877 a month.", o.SayGrowth().String())
 	assert.Equal(t, "In Jan 2027 the plans with everything you must have cost from €44.50 a month (Quirebird on Leaflet) to €161.00 (Brindlepost on Bough). Quirebird costs €44.50 for 3 months, then €89.00.", o.SayPrices().String())
 	events := map[string]bool{}

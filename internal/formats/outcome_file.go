@@ -197,9 +197,7 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 		if c.Plan != nil {
 			cell.Plan = &c.Plan.Key
 		}
-		for _, forced := range r.Forced {
-			cell.Forces = cell.Forces || forced == i
-		}
+		cell.Forces = r.Forces(i)
 		out.Coverage = append(out.Coverage, cell)
 	}
 	for _, p := range st.Parts {

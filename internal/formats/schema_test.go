@@ -72,7 +72,7 @@ func TestTheSchemaTakesWhatIsTakenAndRefusesWhatIsNot(t *testing.T) {
 	assert.Equal(t, s, again)
 	for _, row := range [][2]string{
 		{`"months": 36`, `"months": 999`}, {`"months": 36`, `"months": "36"`}, {`"months": 36`, `"months": 1.5`}, {`"value": "8.5"`, `"value": "8.25"`}, {`"value": "8.5"`, `"value": 8.25`},
-		{`"face": 1`, `"face": 13`}, {`"face": 1`, `"colour": 1`}, {`"level": "want"`, `"level": "wish"`}, {`"now": 6400`, `"now": "6,400"`}, {`"now": 6400`, `"now": -1`}, {`"growth": "2%"`, `"growth": "2,5%"`},
+		{`"face": 1`, `"face": 25`}, {`"face": 1`, `"colour": 1`}, {`"level": "want"`, `"level": "wish"`}, {`"now": 6400`, `"now": "6,400"`}, {`"now": 6400`, `"now": -1`}, {`"growth": "2%"`, `"growth": "2,5%"`},
 		{`"key": "spring-list"`, `"key": "Spring list"`}, {`"currency": "EUR"`, `"currency": "Euro"`}, {`"observed_on": "2026-10-02"`, `"observed_on": "2026-13-02"`}, {`"worst": "10000.00"`, `"wurst": "10000.00"`},
 		{`"source": "rated"`, `"source": "rated", "best": "1"`}, {`"title": "Spring list"`, `"title": "` + strings.Repeat("x", 121) + `"`}, {`"format": "nine-coins/study/1"`, `"format": "nine-coins/study/9"`}, {`"start": "2027-01"`, `"start": "January"`},
 	} {

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"time"
 
 	"ninecoins/internal/core/document"
@@ -330,14 +331,19 @@ func (w *Workspace) lists(file *File) {
 	for i := range w.Studies {
 		for j := range w.Studies[i].Study.Options {
 			o := &w.Studies[i].Study.Options[j]
-			e, ok := lists[o.Platform+o.ObservedOn.Format(time.DateOnly)]
-			if !ok && o.Platform != "" && !o.ObservedOn.IsZero() {
-				file.r.faults.Add(1, fmt.Sprintf("studies[%d].study.options[%d].platform", i, j),
-					"there is no edition of platform %q read on %s in the file", o.Platform, o.ObservedOn.Format(time.DateOnly))
-				continue
-			}
-			if o.Edition = e; o.Name == "" && ok {
-				o.Name = e.Platform.Name
+			o.EachTool(func(at document.Path, t *study.Tool) {
+				e, ok := lists[t.Platform+t.ObservedOn.Format(time.DateOnly)]
+				if !ok && t.Platform != "" && !t.ObservedOn.IsZero() {
+					place := fmt.Sprintf("studies[%d].study.options[%d]", i, j)
+					if t != &o.Tool {
+						place += fmt.Sprintf(".with[%d]", slices.IndexFunc(o.With, func(one study.Tool) bool { return one.Key == t.Key }))
+					}
+					file.r.faults.Add(1, place+".platform", "there is no edition of platform %q read on %s in the file", t.Platform, t.ObservedOn.Format(time.DateOnly))
+				}
+				t.Edition = e
+			})
+			if o.Name == "" && o.Edition != nil {
+				o.Name = o.Called()
 			}
 		}
 	}

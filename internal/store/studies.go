@@ -48,8 +48,10 @@ func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUI
 	st.Today = today
 	var keys []string
 	var days []time.Time
-	for _, o := range st.Options {
-		keys, days = append(keys, o.Platform), append(days, o.ObservedOn)
+	for i := range st.Options {
+		for _, t := range st.Options[i].Tools() {
+			keys, days = append(keys, t.Platform), append(days, t.ObservedOn)
+		}
 	}
 	found := map[string]uuid.UUID{}
 	b := &pgx.Batch{}
@@ -77,22 +79,28 @@ func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUI
 		}
 	}
 	var links []uuid.UUID
+	var failed error
 	for i := range st.Options {
 		o := &st.Options[i]
-		id, ok := found[o.Platform+o.ObservedOn.Format(time.DateOnly)]
-		if !ok {
-			return nil, &document.InvalidError{Path: document.Path("options").To(o.Key, "observed_on"),
-				Problem: fmt.Sprintf("has no price list: there is none of %q read on %s on the shelf", o.Platform, o.ObservedOn.Format("2 Jan 2006"))}
-		}
-		var err error
-		if o.Edition, err = s.edition(ctx, q, id); err != nil {
-			return nil, err
+		o.With = slices.Clone(o.With) // what was read may be looked at by others
+		o.EachTool(func(at document.Path, t *study.Tool) {
+			id, ok := found[t.Platform+t.ObservedOn.Format(time.DateOnly)]
+			if !ok && failed == nil {
+				failed = &document.InvalidError{Path: at.To("observed_on"),
+					Problem: fmt.Sprintf("has no price list: there is none of %q read on %s on the shelf", t.Platform, t.ObservedOn.Format("2 Jan 2006"))}
+			}
+			if failed != nil {
+				return
+			}
+			if t.Edition, failed = s.edition(ctx, q, id); failed == nil && !slices.Contains(links, id) {
+				links = append(links, id)
+			}
+		})
+		if failed != nil {
+			return nil, failed
 		}
 		if o.Name == "" {
-			o.Name = o.Edition.Platform.Name
-		}
-		if !slices.Contains(links, id) {
-			links = append(links, id)
+			o.Name = o.Called()
 		}
 	}
 	return links, nil

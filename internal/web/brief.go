@@ -77,7 +77,7 @@ func (r *request) runsToday() string {
 		if res.Today == nil {
 			return res.Option.Name
 		}
-		return fmt.Sprintf("%s, %s a month on %s", res.Option.Name, r.study().Currency.Format(res.Monthly(0)), res.Today.Plan.Name)
+		return fmt.Sprintf("%s, %s a month on %s", res.Option.Name, r.study().Currency.Format(res.Monthly(0)), res.Takes())
 	}
 	return "nothing yet; say so on the Line-up"
 }

@@ -172,7 +172,7 @@ func (r *request) costRow(t int, view costView) costRow {
 			row.Cells += template.HTML(costCell{Text: "–"}.html())
 			continue
 		}
-		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptLink(res, t), Plan: m.Plan().Name, Least: i == lead && view.key == "month"}
+		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptLink(res, t), Plan: m.Called(), Least: i == lead && view.key == "month"}
 		for _, step := range res.Schedule.Steps {
 			cell.Step = cell.Step || step.Month == t
 		}
@@ -251,8 +251,8 @@ func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
 		}
 		v := view.amount(m).Float()
 		line.Values, line.Shown, line.Plans = append(line.Values, &v), append(line.Shown, s.Currency.FormatShort(view.amount(m))), append(line.Plans,
-			m.Plan().Name)
-		name := m.Plan().Name
+			m.Called())
+		name := m.Called()
 		for _, n := range m.Packs() {
 			name += fmt.Sprintf(" + %d %s", n, map[bool]string{true: "pack", false: "packs"}[n == 1])
 		}
@@ -260,11 +260,7 @@ func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
 			line.Blocks[n-1].To = t
 			continue
 		}
-		line.Blocks = append(line.Blocks, block{From: t, To: t, Name: name, Rank: rank(res, m), Of: len(res.Option.Edition.Plans)})
+		line.Blocks = append(line.Blocks, block{From: t, To: t, Name: name, Rank: m.Rank(), Of: res.Rungs()})
 	}
 	return line
-}
-
-func rank(res *study.Result, m projection.Month) int {
-	return m.Program.Rank
 }

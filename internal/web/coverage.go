@@ -54,7 +54,7 @@ func (r *request) heads() []optionHead {
 		res := &r.outcome.Results[i]
 		h := optionHead{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Now: res.Option.Now, Out: !res.In()}
 		if res.Today != nil {
-			h.Takes, h.Monthly = res.Today.Plan.Name, r.study().Currency.Format(res.Monthly(0))
+			h.Takes, h.Monthly = res.Takes(), r.study().Currency.Format(res.Monthly(0))
 		}
 		heads = append(heads, h)
 	}
@@ -126,9 +126,7 @@ func newCell(r *request, result, need int) coverageCell {
 	res := &r.outcome.Results[result]
 	c := res.Coverage[need]
 	cell := coverageCell{Pips: make([]struct{}, c.Depth), No: c.Has == pricelist.No, Ask: c.Has == pricelist.Unknown, Note: c.Note}
-	for _, forced := range res.Forced {
-		cell.Forces = cell.Forces || forced == need
-	}
+	cell.Forces = res.Forces(need)
 	switch {
 	case c.Has == pricelist.Yes && len(res.Option.Edition.Plans) > 1:
 		cell.Text = c.Plan.Name

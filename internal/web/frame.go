@@ -96,7 +96,7 @@ func newPile(s *study.Study, r *study.Result) pileView {
 		p.Cost = "no cost"
 	}
 	if r.Today != nil {
-		p.Plan = r.Today.Plan.Name + ", " + study.SayTerm(r.Today.Term)
+		p.Plan = r.Takes() + ", " + r.Paid()
 	}
 	return p
 }

@@ -53,7 +53,7 @@ func (s *Server) buildLineUp(r *request) (any, error) {
 		row.Name.Text = true
 		row.Form = rowForm(row.Name)
 		if res.Today != nil {
-			row.Plan = res.Today.Plan.Name
+			row.Plan = res.Takes()
 		}
 		b.Options = append(b.Options, row)
 	}

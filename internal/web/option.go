@@ -92,7 +92,7 @@ func (r *request) statement(res *study.Result) []statementRow {
 	for t, m := range res.Schedule.Months {
 		row := statementRow{Month: s.Month(t).String(), Plan: "no plan serves", Accrued: "–", Running: "–", Cash: "–", Step: steps[t]}
 		if m.Serves {
-			row.Plan, row.Link = m.Plan().Name+", "+study.SayTerm(m.Term()), r.receiptLink(res, t)
+			row.Plan, row.Link = m.Called()+", "+study.PaidIn(&m), r.receiptLink(res, t)
 			row.Accrued, row.Running, row.Cash = s.Currency.Format(m.Accrued), s.Currency.Format(m.Running), s.Currency.Format(m.Cash)
 		}
 		rows = append(rows, row)

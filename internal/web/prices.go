@@ -7,6 +7,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
 )
 
@@ -58,7 +59,9 @@ func buildPrices(r *request) (any, error) {
 	heads := r.heads()
 	for i := range o.Results {
 		res := &o.Results[i]
-		b.Options = append(b.Options, r.priceOption(res, heads[i]))
+		for at := range res.Tools {
+			b.Options = append(b.Options, r.priceOption(res, at, heads[i]))
+		}
 	}
 	var parts []string
 	for _, d := range s.Drivers {
@@ -80,9 +83,11 @@ func (r *request) privately(b *pricesBody) {
 	for i := range s.Options {
 		o := &s.Options[i]
 		options[o.Key] = o
-		for _, p := range o.Edition.Plans {
-			if p.Offered == pricelist.OnRequest {
-				b.Ask = append(b.Ask, choiceView{Label: o.Name + ", " + p.Name, Value: o.Key + " " + p.Key})
+		for _, t := range o.Tools() {
+			for _, p := range t.Edition.Plans {
+				if p.Offered == pricelist.OnRequest && (t.Plan == "" || t.Plan == p.Key) {
+					b.Ask = append(b.Ask, choiceView{Label: o.Name + ", " + p.Name, Value: o.Key + " " + p.Key})
+				}
 			}
 		}
 	}
@@ -96,8 +101,10 @@ func (r *request) privately(b *pricesBody) {
 		row := privateRow{Name: p.Option + ", " + p.Plan, Term: study.SayTerm(p.Term())}
 		if o := options[p.Option]; o != nil {
 			row.Face, row.Currency, row.Name = o.Face, o.Edition.Currency.Code(), o.Name+", "+p.Plan
-			if plan, ok := o.Edition.Plan(p.Plan); ok {
-				row.Name = o.Name + ", " + plan.Name
+			for _, t := range o.Tools() {
+				if plan, ok := t.Edition.Plan(p.Plan); ok {
+					row.Currency, row.Name = t.Edition.Currency.Code(), o.Name+", "+plan.Name
+				}
 			}
 		}
 		said := row.Name + ", " + row.Term
@@ -124,11 +131,16 @@ func (r *request) privately(b *pricesBody) {
 	b.Add.set("until", "To be signed by, if it ends", nil)
 }
 
-func (r *request) priceOption(res *study.Result, head optionHead) priceOption {
-	e := res.Option.Edition
+// priceOption sets the plans of a tool of an option below each other.
+func (r *request) priceOption(res *study.Result, at int, head optionHead) priceOption {
+	tool := &res.Tools[at]
+	e := tool.Tool.Edition
 	p := priceOption{optionHead: head, Edition: "read " + e.ObservedOn.Format("2 Jan 2006")}
-	if res.Stale {
-		p.Stale = fmt.Sprintf("%d days old: read it again", res.DaysOld)
+	if res.Option.Stack() {
+		p.Name += ": " + e.Platform.Name
+	}
+	if tool.DaysOld > r.study().Patience {
+		p.Stale = fmt.Sprintf("%d days old: read it again", tool.DaysOld)
 	}
 	var notes []string
 	if e.Tax.Included {
@@ -138,13 +150,16 @@ func (r *request) priceOption(res *study.Result, head optionHead) priceOption {
 		notes = append(notes, fmt.Sprintf("from %s at %s", e.Currency.Code(), rate.Rate))
 	}
 	p.Converted = strings.Join(notes, ", ")
-	prices := res.Prices()
+	var prices []quote.Receipt
+	if !res.AtFault {
+		prices = tool.Prices()
+	}
 	for i := range e.Plans {
 		plan := &e.Plans[i]
-		rung := priceRung{Name: plan.Name, Taken: res.Today != nil && res.Today.Plan == plan}
+		rung := priceRung{Name: plan.Name, Taken: tool.Today != nil && tool.Today.Plan.Key == plan.Key}
 		for j := range prices {
 			q := &prices[j]
-			if q.Plan != plan {
+			if q.Plan.Key != plan.Key {
 				continue
 			}
 			price := rungPrice{Term: study.SayTerm(q.Term), Amount: monthlyOf(q)}
@@ -153,6 +168,9 @@ func (r *request) priceOption(res *study.Result, head optionHead) priceOption {
 			}
 			if q.Priced {
 				price.Link = fmt.Sprintf("%s/receipts/%s?plan=%s&term=%s", r.base(), res.Option.Key, plan.Key, q.Term.Key)
+				if at > 0 {
+					price.Link += fmt.Sprintf("&tool=%d", at)
+				}
 			}
 			rung.Prices = append(rung.Prices, price)
 			if len(rung.Prices) == 1 {

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"ninecoins/internal/core/money"
@@ -13,8 +14,14 @@ import (
 )
 
 type receiptBody struct {
-	Base, Back  string
-	Head        optionHead
+	Base, Back string
+	Head       optionHead
+	Papers     []*receiptPaper // one for each tool of a stack
+	Sum        string          // of all of them
+}
+
+// receiptPaper is the receipt of one plan.
+type receiptPaper struct {
 	Title       string
 	Edition     string
 	Lines       []receiptLine
@@ -41,7 +48,7 @@ func buildReceipt(r *request) (any, error) {
 	if !ok {
 		return nil, notFound("There is no such option in this study.")
 	}
-	b := receiptBody{Base: r.base(), Edition: res.Option.Name + "'s price list, read " + res.Option.Edition.ObservedOn.Format("2 Jan 2006")}
+	b := receiptBody{Base: r.base()}
 	for i, h := range r.heads() {
 		if r.outcome.Results[i].Option.Key == res.Option.Key {
 			b.Head = h
@@ -49,11 +56,16 @@ func buildReceipt(r *request) (any, error) {
 	}
 	if plan := r.c.Query("plan"); plan != "" {
 		b.Back = "prices"
-		prices := res.Prices()
+		at, _ := strconv.Atoi(r.c.Query("tool"))
+		if at < 0 || at >= len(res.Tools) || res.AtFault {
+			return nil, notFound("There is no such tool in this option.")
+		}
+		prices := res.Tools[at].Prices()
 		for i := range prices {
 			if q := &prices[i]; q.Plan.Key == plan && q.Term.Key == r.c.Query("term") {
-				b.fill(q, s.Start)
-				b.quoted(s, res, q.Plan)
+				p := b.paper(res, at)
+				p.fill(q, s.Start)
+				p.quoted(s, res, q.Plan)
 				return b, nil
 			}
 		}
@@ -69,19 +81,33 @@ func buildReceipt(r *request) (any, error) {
 	if !m.Serves {
 		return nil, notFound("No plan serves " + res.Option.Name + " in " + month.String() + ".")
 	}
-	receipt := m.Receipt()
-	b.fill(&receipt, month)
-	b.quoted(s, res, receipt.Plan)
-	b.share(s, &m, &receipt, t)
-	for _, step := range res.Schedule.Steps {
-		if step.Month == t {
-			b.Explanation = append(b.Explanation, fmt.Sprintf("The bill changes by %s a month: %s.", signed(s.Currency, step.Delta), step.Why()))
+	for at, part := range m.Parts() {
+		receipt := part.Receipt()
+		p := b.paper(res, at)
+		p.fill(&receipt, month)
+		p.quoted(s, res, receipt.Plan)
+		p.share(s, part, &receipt, t)
+		for _, step := range res.Schedule.Steps {
+			if step.Month == t && step.Tool == at {
+				p.Explanation = append(p.Explanation, fmt.Sprintf("The bill changes by %s a month: %s.", signed(s.Currency, step.Delta), step.Why()))
+			}
 		}
+	}
+	if res.Option.Stack() {
+		b.Sum = s.Currency.Format(m.Accrued)
 	}
 	return b, nil
 }
 
-func (b *receiptBody) fill(q *quote.Receipt, month usage.Month) {
+// paper begins the receipt of a tool.
+func (b *receiptBody) paper(res *study.Result, at int) *receiptPaper {
+	e := res.Tools[at].Tool.Edition
+	p := &receiptPaper{Edition: e.Platform.Name + "'s price list, read " + e.ObservedOn.Format("2 Jan 2006")}
+	b.Papers = append(b.Papers, p)
+	return p
+}
+
+func (b *receiptPaper) fill(q *quote.Receipt, month usage.Month) {
 	from, to := q.Conversion.From, q.Conversion.To
 	b.Title = fmt.Sprintf("%s, paid %s, in %s", q.Plan.Name, study.SayTerm(q.Term), month)
 	for i := range q.Lines {
@@ -132,14 +158,14 @@ func (b *receiptBody) fill(q *quote.Receipt, month usage.Month) {
 }
 
 // quoted says where a price comes from that is in no list.
-func (b *receiptBody) quoted(s *study.Study, res *study.Result, plan *pricelist.Plan) {
+func (b *receiptPaper) quoted(s *study.Study, res *study.Result, plan *pricelist.Plan) {
 	if on := s.QuotedOn(res.Option.Key, plan); !on.IsZero() {
 		b.Explanation = append(b.Explanation, fmt.Sprintf("The price is on request; this is what you were quoted on %s, in this study alone.", on.Format("2 Jan 2006")))
 	}
 }
 
 // share adds what the month of a schedule takes of the bill.
-func (b *receiptBody) share(s *study.Study, m *projection.Month, q *quote.Receipt, t int) {
+func (b *receiptPaper) share(s *study.Study, m *projection.Month, q *quote.Receipt, t int) {
 	if n := max(q.Period, q.Over); n > 1 {
 		b.total(fmt.Sprintf("Share of %s, month %d of %d", s.Month(t), t-m.Start+1, n), s.Currency.Format(m.Accrued), true)
 		b.Explanation = append(b.Explanation, fmt.Sprintf("The bill is spread over its %d months so that the running total is rounded each month; shares may differ by a cent.", n))
@@ -152,7 +178,7 @@ func (b *receiptBody) share(s *study.Study, m *projection.Month, q *quote.Receip
 	}
 }
 
-func (b *receiptBody) total(label, amount string, strong bool) {
+func (b *receiptPaper) total(label, amount string, strong bool) {
 	b.Totals = append(b.Totals, receiptTotal{label, amount, strong})
 }
 

@@ -142,6 +142,9 @@ func Of(e *pricelist.Edition, n Need, here bool) Cell {
 	return cell
 }
 
+// BetterWay reports whether a way of having a feature is better than another.
+func BetterWay(has, than pricelist.Has) bool { return standing[has] > standing[than] }
+
 // Better reports whether a cell is a better way of having its need than another of
 // the same need.
 func (c *Cell) Better(than *Cell) bool { return rank(c.Answer, c.Has) > rank(than.Answer, than.Has) }

@@ -22,6 +22,9 @@ type Source string
 const (
 	Rated Source = "rated" // by people, 0 to 9 in halves
 	Cost  Source = "cost"  // measured: the cost over the horizon
+	// Measured: the weighted share of the needs that is covered on the plan taken; all
+	// of it scores 9.
+	Coverage Source = "coverage"
 )
 
 // Criterion is something that options are judged by.
@@ -77,7 +80,7 @@ type Rating struct {
 // Subject is an option as it comes to be judged.
 type Subject struct {
 	Option   string
-	Measured map[string]money.Amount // by criterion ID; absent when not known
+	Measured map[string]money.Amount // by criterion ID: a cost, or a share of 1; absent when not known
 	Gates    []string                // reasons that put it out
 	Costs    money.Amount            // of equals the cheaper comes first
 }
@@ -155,6 +158,12 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 }
 
 func (p *Part) rate(s Subject, ratings []Rating) {
+	if p.Criterion.Source == Coverage {
+		if share, ok := s.Measured[p.Criterion.ID]; ok {
+			p.Known, p.Score = true, Score(Top*share.Float())
+		}
+		return
+	}
 	if p.Criterion.Source == Cost {
 		if a, ok := s.Measured[p.Criterion.ID]; ok && p.Criterion.Best <= p.Criterion.Worst {
 			p.Known, p.Score = true, Score(p.Criterion.Value(a))

@@ -105,7 +105,9 @@ func (t table) called(name, key string) string {
 }
 
 // orNone lets a field of a draft be emptied.
-func (t table) orNone(n document.Notation[string]) document.Notation[string] { return orNot(n, t.draft) }
+func (t table) orNone(n document.Notation[string]) document.Notation[string] {
+	return orNot(n, t.draft)
+}
 
 func orNot[V ~string](n document.Notation[V], may bool) document.Notation[V] {
 	parse := n.Parse

@@ -46,7 +46,7 @@ func TestListsWithoutBoundsAreRefusedNotWorkedOn(t *testing.T) {
 			kind = pricelist.Once // which has no price a month to be compared by
 		}
 		for i := range addOns {
-			e.AddOns = append(e.AddOns, pricelist.AddOn{Key: fmt.Sprint("x", i), Plans: all, Gives: []string{fmt.Sprint("a/f", i/3)}, 
+			e.AddOns = append(e.AddOns, pricelist.AddOn{Key: fmt.Sprint("x", i), Plans: all, Gives: []string{fmt.Sprint("a/f", i/3)},
 				Charges: []pricelist.Charge{{Key: "f", Kind: kind, Price: pricelist.Price{Usual: 1}}}})
 			musts = append(musts, fmt.Sprint("a/f", i/3))
 		}

@@ -25,6 +25,8 @@ type Month struct {
 	Lost      money.Amount // paid ahead, and lost in this month by leaving or moving
 	Once      money.Amount // charged at signing, if that is in this month
 
+	With []*Month // of each tool, where several are taken side by side ([Together])
+
 	cost    tariff.Cost
 	edition *pricelist.Edition
 	row     []int64 // readings of the month
@@ -51,6 +53,9 @@ func (m *Month) Monthly() money.Amount {
 	if !m.Serves {
 		return 0
 	}
+	if m.With != nil {
+		return monthlyOf(m.With)
+	}
 	return m.Program.Amount(m.monthly(m.cost))
 }
 
@@ -63,7 +68,15 @@ func (m *Month) monthly(c tariff.Cost) int64 {
 func (m *Month) months() int { return max(m.Program.Period, m.over) }
 
 // Packs returns how many packs of each kind are begun in a month that is served.
-func (m *Month) Packs() []int64 { return m.Program.Packs(m.cost, m.since, m.into, m.billed) }
+func (m *Month) Packs() (all []int64) {
+	if m.With == nil {
+		return m.Program.Packs(m.cost, m.since, m.into, m.billed)
+	}
+	for _, part := range m.With {
+		all = append(all, part.Packs()...)
+	}
+	return all
+}
 
 // Receipt explains what a month costs that is served.
 func (m *Month) Receipt() quote.Receipt {

@@ -17,6 +17,7 @@ type Step struct {
 	From, To *pricelist.Plan // the same unless the plan changed
 	Causes   []Cause
 	Delta    money.Amount // change of the receipts' cost per month
+	Tool     int          // of a stack, the one whose bill it is
 }
 
 // CauseKind tells what made a bill change.

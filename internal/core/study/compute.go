@@ -3,6 +3,7 @@ package study
 import (
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -31,8 +32,7 @@ func Compute(s *Study) *Outcome {
 		s, o.Study = &bounded, &bounded
 	}
 	o.usage()
-	for _, option := range s.Options {
-		option.Edition = o.privately(&option)
+	for _, option := range s.running() {
 		option.Name = s.told(&option)
 		r, err := o.result(option)
 		if err != nil {
@@ -92,7 +92,7 @@ func (o *Outcome) usage() {
 	o.Broken = o.Model.Fed(broken...)
 	o.Values = o.Values.Without(o.Broken...)
 	for _, key := range o.Model.Assumed() {
-		for _, option := range o.Study.Options {
+		for _, option := range o.Study.running() {
 			if option.counts(key) && !slices.Contains(o.Unset, key) && !slices.Contains(o.Broken, key) {
 				o.Unset = append(o.Unset, key)
 			}
@@ -100,14 +100,25 @@ func (o *Outcome) usage() {
 	}
 }
 
-// counts reports whether a meter of the option's list looks at a driver.
+// counts reports whether a meter of the option's lists looks at a driver.
 func (op *Option) counts(driver string) bool {
-	return slices.ContainsFunc(op.Edition.Meters, func(m pricelist.Meter) bool { return slices.Contains(m.Counts.Names(), driver) })
+	return slices.ContainsFunc(op.Tools(), func(t Tool) bool {
+		return slices.ContainsFunc(t.Edition.Meters, func(m pricelist.Meter) bool { return slices.Contains(m.Counts.Names(), driver) })
+	})
 }
 
+// result works an option out: what its tools offer as the study sees them, which of
+// them brings what is needed, and what that costs.
 func (o *Outcome) result(option Option) (Result, error) {
 	s := o.Study
-	r := Result{Option: option, DaysOld: option.Edition.DaysOld(s.Today)}
+	r := Result{Option: option}
+	for i, t := range option.Tools() {
+		tool := ToolResult{Tool: t, DaysOld: t.Edition.DaysOld(s.Today)}
+		tool.Tool.Edition = o.seen(&option, i, t)
+		r.DaysOld = max(r.DaysOld, tool.DaysOld)
+		r.Tools = append(r.Tools, tool)
+	}
+	r.Option.Tool.Edition = r.Tools[0].Tool.Edition
 	r.Stale = r.DaysOld > s.Patience
 	r.cover(s)
 	for _, key := range o.Broken {
@@ -115,78 +126,138 @@ func (o *Outcome) result(option Option) (Result, error) {
 			return r, fmt.Errorf("its prices count %s, which is at fault", o.driverName(key))
 		}
 	}
-	rows, err := tariff.Read(option.Edition, o.Values)
-	if at := (*usage.RowError)(nil); errors.As(err, &at) {
-		return r, fmt.Errorf("in %s: %w", s.Month(at.Row), at.Err)
-	}
-	var musts []string
-	for _, cell := range r.Coverage {
-		// A must that no plan has puts the option out; it is costed without it.
-		if cell.Need.Level == coverage.Must && !fails(cell) {
-			musts = append(musts, cell.Need.Feature)
-		}
-	}
-	c := projection.Candidate{Edition: option.Edition, Rows: rows, Musts: musts, Policy: s.Pay,
-		Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
-		Basis:    quote.Basis{Currency: s.Currency, Rates: s.Rates}}
-	r.candidate = c
-	if err := c.Compile(); err != nil {
+	if err := o.assign(&r); err != nil {
 		return r, err
 	}
-	if r.Schedule, err = projection.Project(c); err != nil {
+	schedules := make([]projection.Schedule, len(r.Tools))
+	for i := range r.Tools {
+		t := &r.Tools[i]
+		var err error
+		if t.Schedule, err = projection.Project(t.candidate); err != nil {
+			return r, err
+		}
+		schedules[i] = t.Schedule
+		if t.Schedule.Months[0].Serves {
+			today := t.Schedule.Months[0].Receipt()
+			t.Today = &today
+		}
+	}
+	var err error
+	if r.Schedule, err = projection.Together(schedules); err != nil {
 		return r, err
 	}
 	if r.Schedule.Months[0].Serves {
-		today := r.Schedule.Months[0].Receipt()
-		r.Today = &today
+		r.Today = r.Tools[0].Today
 	}
-	return r, r.force(c)
+	r.had(s)
+	return r, r.force()
 }
 
-// cover holds what the option offers against the needs.
+// candidate is what is projected of a tool that has to bring some musts.
+func (o *Outcome) candidate(option *Option, e *pricelist.Edition, musts []string, values usage.Columns) (projection.Candidate, error) {
+	s := o.Study
+	c := projection.Candidate{Edition: e, Musts: musts, Policy: s.Pay, Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
+		Basis: quote.Basis{Currency: s.Currency, Rates: s.Rates}}
+	var err error
+	c.Rows, err = tariff.Read(e, values)
+	if at := (*usage.RowError)(nil); errors.As(err, &at) {
+		err = fmt.Errorf("in %s: %w", s.Month(at.Row), at.Err)
+	}
+	if err != nil {
+		return c, err
+	}
+	return c, c.Compile()
+}
+
+// cover holds what the option offers against the needs: of a stack, what the tool
+// offers that does so best.
 func (r *Result) cover(s *Study) {
 	for _, n := range s.Needs {
-		r.Coverage = append(r.Coverage, coverage.Of(r.Option.Edition, n, r.Option.Now))
+		best := coverage.Of(r.Tools[0].Tool.Edition, n, r.Option.Now)
+		for i := 1; i < len(r.Tools); i++ {
+			if c := coverage.Of(r.Tools[i].Tool.Edition, n, r.Option.Now); c.Better(&best) {
+				best, best.Tool = c, i
+			}
+		}
+		r.Coverage = append(r.Coverage, best)
 	}
+}
+
+// had notes what is had of each need on the plans that are taken today.
+func (r *Result) had(s *Study) {
+	if r.Today == nil {
+		return
+	}
+	for i := range s.Needs {
+		var best pricelist.Feature
+		for _, t := range r.Tools {
+			plan, ok := t.Tool.Edition.Plan(t.Today.Plan.Key)
+			if !ok {
+				continue
+			}
+			if f := plan.Feature(s.Needs[i].Feature); best.Has == "" || betterHad(&s.Needs[i], f, best) {
+				best = f
+			}
+		}
+		r.Has = append(r.Has, best)
+	}
+	r.Share, r.Known = coverage.Share(s.Needs, r.Has)
+}
+
+// betterHad reports whether having a feature one way is worth more to a need than
+// another; not knowing is worth least.
+func betterHad(n *coverage.Need, f, than pricelist.Feature) bool {
+	a, told := coverage.Worth(n, f)
+	b, known := coverage.Worth(n, than)
+	return told && (!known || a > b)
 }
 
 // unworkable leaves the option without costs in any month.
 func (r *Result) unworkable(months int) {
 	r.AtFault = true
 	r.Schedule = projection.Schedule{Fails: 0, Months: make([]projection.Month, months)}
-	r.Today, r.Forced = nil, nil
+	r.Today, r.Forced, r.Has = nil, nil, nil
+	for i := range r.Tools {
+		r.Tools[i].Today, r.Tools[i].Schedule = nil, r.Schedule
+	}
 }
 
 // force finds the musts without which a lower plan would have been taken in
-// the first month.
-func (r *Result) force(c projection.Candidate) error {
+// the first month, and what would be saved.
+func (r *Result) force() error {
 	if r.Today == nil {
 		return nil
 	}
-	all, programs := c.Musts, c.Programs
-	c.Rows = c.Rows[:1]
-	for i, cell := range r.Coverage {
-		if cell.Need.Level != coverage.Must || cell.Plan == nil || !r.lacksBelow(cell.Need.Feature) {
-			continue
-		}
-		c.Musts = slices.DeleteFunc(slices.Clone(all), func(f string) bool { return f == cell.Need.Feature })
-		c.Programs, _ = tariff.Without(cell.Need.Feature, programs)
-		without, err := projection.Project(c)
-		if err != nil {
-			return err
-		}
-		if without.Months[0].Serves && without.Months[0].Program.Rank < r.Schedule.Months[0].Program.Rank {
-			r.Forced = append(r.Forced, i)
+	for at := range r.Tools {
+		t := &r.Tools[at]
+		c := t.candidate
+		c.Rows = c.Rows[:1]
+		for i, cell := range r.Coverage {
+			must := cell.Need.Feature
+			if cell.Need.Level != coverage.Must || cell.Plan == nil || !slices.Contains(t.Musts, must) || !t.lacksBelow(must) {
+				continue
+			}
+			c.Musts = slices.DeleteFunc(slices.Clone(t.candidate.Musts), func(f string) bool { return f == must })
+			c.Programs, _ = tariff.Without(must, t.candidate.Programs)
+			without, err := projection.Project(c)
+			if err != nil {
+				return err
+			}
+			now, then := &t.Schedule.Months[0], &without.Months[0]
+			if then.Serves && then.Program.Rank < now.Program.Rank {
+				r.Forced = append(r.Forced, Force{Need: i, Tool: at, Without: then.Plan(), Saves: now.Monthly() - then.Monthly()})
+			}
 		}
 	}
+	slices.SortStableFunc(r.Forced, func(a, b Force) int { return a.Need - b.Need })
 	return nil
 }
 
 // lacksBelow reports whether a plan below the one taken today has not got a
 // feature.
-func (r *Result) lacksBelow(feature string) bool {
-	for i := range r.Schedule.Months[0].Program.Rank {
-		if has := r.Option.Edition.Plans[i].Feature(feature).Has; has != pricelist.Yes && has != pricelist.Bridge {
+func (t *ToolResult) lacksBelow(feature string) bool {
+	for i := range t.Schedule.Months[0].Program.Rank {
+		if has := t.candidate.Edition.Plans[i].Feature(feature).Has; has != pricelist.Yes && has != pricelist.Bridge {
 			return true
 		}
 	}
@@ -201,6 +272,9 @@ func (o *Outcome) judge() {
 		for _, c := range o.Study.Criteria {
 			if c.Source == fit.Cost && r.Schedule.Serves() {
 				subjects[i].Measured[c.ID] = r.Schedule.Total
+			}
+			if c.Source == fit.Coverage && r.Today != nil && r.Known > 0 {
+				subjects[i].Measured[c.ID] = money.Amount(math.Round(r.Share * money.Scale))
 			}
 		}
 	}
@@ -220,7 +294,7 @@ func (o *Outcome) gates(r *Result) []string {
 	var gates []string
 	for _, cell := range r.Coverage {
 		if fails(cell) {
-			gates = append(gates, "no "+usage.LowerFirst(cell.Need.Name))
+			gates = append(gates, misses(&cell))
 		}
 	}
 	if r.AtFault {
@@ -240,10 +314,19 @@ func (o *Outcome) gates(r *Result) []string {
 	return gates
 }
 
+// misses says what an option lacks for a must.
+func misses(c *coverage.Cell) string {
+	name := usage.LowerFirst(c.Need.Name)
+	if c.TooLittle() {
+		return "too little " + name
+	}
+	return "no " + name
+}
+
 // fails reports whether a cell is a must that no plan meets. What is not yet
 // known is a question, not a no.
 func fails(c coverage.Cell) bool {
-	return c.Need.Level == coverage.Must && c.Has != pricelist.Unknown && !c.Has.Meets()
+	return c.Need.Level == coverage.Must && c.Answer == coverage.Unmet
 }
 
 // lead finds who costs least in each month and overall, among the options

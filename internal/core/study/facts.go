@@ -2,6 +2,7 @@ package study
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"ninecoins/internal/core/fit"
@@ -9,7 +10,7 @@ import (
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 5
+const FactsVersion = 6
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -48,6 +49,7 @@ func (o *Outcome) Facts() Facts {
 	for _, fault := range o.Faults {
 		f.Notes = append(f.Notes, Attention{CoinOf(fault.At), fault.Text, "Mend it"})
 	}
+	f.Notes = append(f.Notes, s.renewals()...)
 	for i := range o.Results {
 		r := &o.Results[i]
 		if read := r.Option.ObservedOn; f.OldestReading.IsZero() || read.Before(f.OldestReading) {
@@ -56,6 +58,28 @@ func (o *Outcome) Facts() Facts {
 		f.Notes = append(f.Notes, o.notes(r)...)
 	}
 	return f
+}
+
+// soon is how many days ahead a renewal is told.
+const soon = 60
+
+// renewals tells what that runs today can soon no longer be left.
+func (s *Study) renewals() (all []Attention) {
+	for i := range s.Running {
+		r := &s.Running[i]
+		if r.Renews.IsZero() || r.Renews.Before(s.Today) {
+			continue
+		}
+		switch by := r.NoticeBy(); {
+		case by.Before(s.Today):
+			all = append(all, Attention{"brief", fmt.Sprintf("%s renews on %s, and the day for notice, %s, is past", r.Name, r.Renews.Format("2 Jan 2006"),
+				by.Format("2 Jan 2006")), "See what runs today"})
+		case by.Before(s.Today.AddDate(0, 0, soon)):
+			all = append(all, Attention{"brief", fmt.Sprintf("%s renews on %s: notice is due by %s", r.Name, r.Renews.Format("2 Jan 2006"),
+				by.Format("2 Jan 2006")), "See what runs today"})
+		}
+	}
+	return all
 }
 
 // SaySettled says, where nothing wants looking at, what is settled: of what is there.
@@ -82,11 +106,16 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 	if r.Stale {
 		all = append(all, Attention{"prices", fmt.Sprintf("%s: prices were read %s ago", r.Option.Name, plural(r.DaysOld, "day")), "See its prices"})
 	}
-	if from := r.Option.Edition.Currency; from != s.Currency {
-		if _, ok := s.Rates[from.Code()]; !ok {
+	for i := range r.Tools {
+		from := r.Tools[i].Tool.Edition.Currency
+		if _, ok := s.Rates[from.Code()]; !ok && from != s.Currency {
 			all = append(all, Attention{"brief", fmt.Sprintf("%s: its prices are in %s, and there is no rate from %s to %s yet", r.Option.Name,
 				from.Code(), from.Code(), s.Currency.Code()), "Add the rate"})
+			break
 		}
+	}
+	if bridges := o.Bridges(r); slices.ContainsFunc(bridges, func(b Bridge) bool { return !b.Told }) {
+		all = append(all, Attention{"brief", fmt.Sprintf("%s: it is not said what tasks cost that bridges use, so they are counted as nothing", r.Option.Name), "Say it"})
 	}
 	for i := range s.PrivateOffers {
 		if p := &s.PrivateOffers[i]; p.Option == r.Option.Key && p.RanOut(FirstDay(s.Start)) {
@@ -97,9 +126,9 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 	if len(r.Schedule.Questions) > 0 {
 		all = append(all, Attention{"coverage", r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
 	}
-	if r.In() && s.Budget > 0 && o.Pick.First >= 0 && r == &o.Results[o.Pick.First] && r.Schedule.Total > s.Budget {
+	if r.In() && s.Budget > 0 && o.Pick.First >= 0 && r == &o.Results[o.Pick.First] && r.Schedule.Total > s.InAll() {
 		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name,
-			s.Currency.FormatWhole(r.Schedule.Total-s.Budget)), "See its costs"})
+			s.Currency.FormatWhole(r.Schedule.Total-s.InAll())), "See its costs"})
 	}
 	switch missing := r.missingRatings(); {
 	case missing == 1 && r.In():

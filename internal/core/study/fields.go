@@ -72,6 +72,7 @@ func Fields(from Sources) *document.Table[Study] {
 			}, One: "rate", Most: 40},
 			exchangeParts(from.Latest, currency), edits),
 	}
+	parts = append(parts, briefParts()...)
 	parts = append(parts, driversOf(func(s s) *[]Setting { return &s.Drivers }, func(s s) *[]usage.Driver { return &s.Own })...)
 	parts = append(parts,
 		document.List("needs", document.Of(func(s s) *[]coverage.Need { return &s.Needs }, document.Items[Study, coverage.Need]{
@@ -176,29 +177,15 @@ func driverParts() document.Parts[usage.Driver] {
 func needParts() document.Parts[coverage.Need] {
 	edits := document.Needs(toEdit)
 	return document.Parts[coverage.Need]{
-		document.Field("feature", "feature", feature, func(n *coverage.Need) *string { return &n.Feature }, document.Must),
+		document.Field("feature", "feature", pricelist.FeatureKey, func(n *coverage.Need) *string { return &n.Feature }, document.Must),
 		document.Then(func(n *coverage.Need) { n.ID = n.Feature }),
 		document.Field("name", "name", notation.Title(80), func(n *coverage.Need) *string { return &n.Name }, document.Must, edits),
 		document.Field("note", "note", notation.Note(200), func(n *coverage.Need) *string { return &n.Note }, edits),
 		document.Field("level", "level", document.Among(coverage.Must, coverage.Want, coverage.Bonus),
 			func(n *coverage.Need) *coverage.Level { return &n.Level }, document.Must, edits),
+		document.Field("depth", "least depth", wholeOrNone(3), func(n *coverage.Need) *int { return &n.Depth }, edits),
+		document.Field("number", "at least", quantityOrNone, func(n *coverage.Need) *usage.Quantity { return &n.Number }, edits),
 	}
-}
-
-func optionParts(from Sources) document.Parts[Option] {
-	edits := document.Needs(toEdit)
-	parts := document.Parts[Option]{
-		document.Field("key", "key", document.Key, func(o *Option) *string { return &o.Key }, document.Must),
-		document.Field("platform", "platform", document.Key, func(o *Option) *string { return &o.Platform }, document.Must),
-		document.Field("observed_on", "list of", document.Day, func(o *Option) *time.Time { return &o.ObservedOn }, document.Must, edits),
-		document.Field("name", "name", notation.Title(60), func(o *Option) *string { return &o.Name }, edits),
-		document.Field("face", "face", document.Whole(1, MostOptions), func(o *Option) *int { return &o.Face }, document.Must, edits),
-		document.Field("now", "runs today", document.YesNo(), func(o *Option) *bool { return &o.Now }, edits),
-	}
-	if from.WithBin {
-		parts = append(parts, document.Field("binned_at", "in the bin since", document.Moment(from.Latest), func(o *Option) *time.Time { return &o.BinnedAt }))
-	}
-	return parts
 }
 
 func criterionParts() document.Parts[fit.Criterion] {
@@ -208,7 +195,7 @@ func criterionParts() document.Parts[fit.Criterion] {
 		document.Field("key", "key", document.Key, func(c c) *string { return &c.ID }, document.Must),
 		document.Field("name", "name", notation.Title(60), func(c c) *string { return &c.Name }, document.Must, edits),
 		document.Field("note", "note", notation.Note(200), func(c c) *string { return &c.Note }, edits),
-		document.Field("source", "source", document.Among(fit.Rated, fit.Cost), func(c c) *fit.Source { return &c.Source }, document.Must, edits),
+		document.Field("source", "source", document.Among(fit.Rated, fit.Cost, fit.Coverage), func(c c) *fit.Source { return &c.Source }, document.Must, edits),
 		document.Field("weight", "weight", notation.Share(0, money.Whole), func(c c) *money.Share { return &c.Weight }, document.Must, edits),
 		document.When([2]string{"source", string(fit.Cost)}, func(c c) bool { return c.Source == fit.Cost },
 			document.Field("best", "scores 9 at", notation.Price, func(c c) *money.Amount { return &c.Best }, document.Must, edits),
@@ -290,17 +277,9 @@ func lineUp(from Sources) func(*Study, tells) {
 					tell(at.To("now"), "only one option can be what runs today")
 				}
 			}
-			if from.Find == nil || o.Platform == "" || o.ObservedOn.IsZero() {
-				continue
-			}
-			e, ok := from.Find(o.Platform, o.ObservedOn)
-			if !ok {
-				tell(at.To("platform"), "there is no edition of platform %q read on %s; bring its price list in first", o.Platform, o.ObservedOn.Format(time.DateOnly))
-				continue
-			}
-			o.Edition = e
-			if o.Name == "" {
-				o.Name = e.Platform.Name
+			toolsDiffer(o, func(below document.Path, format string, a ...any) { tell(at.To(below.Steps()...), format, a...) })
+			if from.Find != nil {
+				o.editions(from.Find, tell)
 			}
 		}
 	}

@@ -267,13 +267,13 @@ func TestEditsOfListsKeepTheirRules(t *testing.T) {
 		assert.ErrorContains(t, err, want)
 	}
 	twelve := s
-	for n := range 300 {
+	for n := range 600 {
 		op := document.Op{Do: document.Insert, Path: document.Path("options").To(fmt.Sprintf("o%d", n)), To: fmt.Sprintf(`{"key": "o%d", "platform": "p", "observed_on": "2026-10-02", "face": 1}`, n)}
 		if twelve, _, err = withBin.Apply(twelve, document.Change{op}); err != nil {
 			break
 		}
 	}
-	assert.ErrorContains(t, err, "there are 240 already, and that is the most")
+	assert.ErrorContains(t, err, "there are 480 already, and that is the most")
 	said := withBin.Say(s, document.Change{
 		{Do: document.Set, Path: "criteria.ease.weight", Was: "77.5%", To: "60%"}, {Do: document.Remove, Path: document.Path("ratings").To("J. O. Sable ~ Rue/osier/ease")}, {Do: document.Set, Path: "company", Was: "Marl & Thistle", To: ""},
 		{Do: document.Move, Path: "criteria.ease", Before: "cost"}, {Do: document.Remove, Path: "needs.links/shop"},

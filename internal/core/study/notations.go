@@ -5,13 +5,74 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
 )
 
 // How the values of a study are written and typed that no other document has.
 
-var feature = document.Matching(pricelist.FeatureForm, `a feature such as "automation/event-triggers"`)
+// featureOrNone is the key of a feature, or nothing.
+var featureOrNone = orNone(pricelist.FeatureKey)
+
+// knownOrNone says where something is known from, or nothing.
+var knownOrNone = orNone(document.Among(pricelist.PricePage, pricelist.Docs, pricelist.Asked, pricelist.HandsOn))
+
+// orNone lets a text be empty.
+func orNone[V ~string](n document.Notation[V]) document.Notation[V] {
+	parse := n.Parse
+	n.Want += ", or nothing"
+	n.Parse = func(s string) (V, error) {
+		if s == "" {
+			return "", nil
+		}
+		return parse(s)
+	}
+	return n
+}
+
+// wholeOrNone is a whole number from 1, or nothing for 0.
+func wholeOrNone(most int) document.Notation[int] {
+	n := document.Whole(0, most)
+	parse := n.Parse
+	n.Typed = func(s string) (int, error) {
+		if s == "" {
+			return 0, nil
+		}
+		plain, err := money.Plain(s)
+		if err != nil {
+			return 0, err
+		}
+		return parse(plain)
+	}
+	n.Show = func(v int) string {
+		if v == 0 {
+			return ""
+		}
+		return money.Thousands(uint64(v))
+	}
+	return n
+}
+
+// quantityOrNone is a quantity, or nothing for 0.
+var quantityOrNone = func() document.Notation[usage.Quantity] {
+	n := notation.Quantity
+	typed, show := n.Typed, n.Show
+	n.Typed = func(s string) (usage.Quantity, error) {
+		if s == "" {
+			return 0, nil
+		}
+		return typed(s)
+	}
+	n.Show = func(q usage.Quantity) string {
+		if q == 0 {
+			return ""
+		}
+		return show(q)
+	}
+	return n
+}()
 
 var halves = document.Notation[fit.Halves]{
 	Parse: fit.ParseHalves, Typed: notation.Plainly(fit.ParseHalves), Text: fit.Halves.String,

@@ -99,25 +99,29 @@ func privateOffersHaveTheirPlace(s *Study, tell tells) {
 	}
 }
 
-// privately returns an option's price list with the private offers of the study
+// privately returns a price list of an option with the private offers of the study
 // in it: a plan that is on request is sold as it was quoted, on the terms that
 // were. What cannot be counted is told at the offer.
-func (o *Outcome) privately(option *Option) *pricelist.Edition {
-	s, e, own := o.Study, option.Edition, false
+func (o *Outcome) privately(option *Option, e *pricelist.Edition) *pricelist.Edition {
+	s, list, own := o.Study, e, false
 	for i := range s.PrivateOffers {
 		p := &s.PrivateOffers[i]
 		if p.Option != option.Key {
 			continue
 		}
-		at := slices.IndexFunc(option.Edition.Plans, func(one pricelist.Plan) bool { return one.Key == p.Plan })
+		at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == p.Plan })
 		switch {
+		case at < 0 && slices.ContainsFunc(option.Tools(), func(t Tool) bool { _, ok := t.Edition.Plan(p.Plan); return ok }):
+			continue // it is of another tool of the stack
+		case at < 0 && e.Platform.Key != option.Platform:
+			continue // told of the first
 		case at < 0:
 			o.fault(document.Path("private_offers").To(p.Key()), "%s has no plan %q in the price list of %s: remove its private offer, or choose another list",
 				option.Name, p.Plan, option.ObservedOn.Format("2 Jan 2006"))
 			continue
-		case option.Edition.Plans[at].Offered != pricelist.OnRequest:
+		case list.Plans[at].Offered != pricelist.OnRequest:
 			o.fault(document.Path("private_offers").To(p.Key()), "%s, %s has a price in its list by now, and its private offer is not counted: remove it, or choose another list",
-				option.Name, option.Edition.Plans[at].Name)
+				option.Name, list.Plans[at].Name)
 			continue
 		case p.RanOut(FirstDay(s.Start)):
 			continue

@@ -2,10 +2,8 @@ package study
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
-	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
 )
@@ -80,6 +78,15 @@ type Event struct {
 	Result int
 	Step   *projection.Step // nil when the lead passes
 	Delta  money.Amount     // change per month: of the bill, or from who led to who leads
+	Tool   string           // of a stack, the one whose bill steps; else ""
+}
+
+// toolName is what a tool of a stack is called; "" for an option that is none.
+func (r *Result) toolName(at int) string {
+	if len(r.Tools) < 2 {
+		return ""
+	}
+	return r.Tools[at].Tool.Called()
 }
 
 // Events lists steps and changes of lead by month; within a month in the order
@@ -88,8 +95,11 @@ func (o *Outcome) Events() []Event {
 	var events []Event
 	for t := range o.Study.Horizon {
 		for i := range o.Results {
-			if step := stepIn(&o.Results[i], t); step != nil {
-				events = append(events, Event{t, i, step, step.Delta})
+			r := &o.Results[i]
+			for k := range r.Schedule.Steps {
+				if step := &r.Schedule.Steps[k]; step.Month == t {
+					events = append(events, Event{t, i, step, step.Delta, r.toolName(step.Tool)})
+				}
 			}
 		}
 		for k, lead := range o.Leads {
@@ -105,13 +115,17 @@ func (o *Outcome) Events() []Event {
 // Say tells the event after the option's name: "steps to Bough: contacts pass
 // 8,000".
 func (e Event) Say() string {
+	of := ""
+	if e.Tool != "" {
+		of = e.Tool + " "
+	}
 	switch {
 	case e.Step == nil:
 		return "now costs least each month"
 	case e.Step.PlanChanged():
-		return fmt.Sprintf("moves to %s: %s", e.Step.To.Name, e.Step.Why())
+		return fmt.Sprintf("%smoves to %s: %s", of, e.Step.To.Name, e.Step.Why())
 	}
-	return fmt.Sprintf("on %s: %s", e.Step.To.Name, e.Step.Why())
+	return fmt.Sprintf("%son %s: %s", of, e.Step.To.Name, e.Step.Why())
 }
 
 // SayLeads tells who costs least when, as a sentence of runs of months; "" where
@@ -125,31 +139,4 @@ func (o *Outcome) SayLeads() string {
 		runs = append(runs, fmt.Sprintf("%s: %s", span(o.Study.Month(l.From), o.Study.Month(l.To)), o.name(l.Result)))
 	}
 	return "Month by month, the least costs: " + strings.Join(runs, "; ") + "."
-}
-
-// SayCoverage tells how many options meet every must, and which must pushes
-// one to a dearer plan.
-func (o *Outcome) SayCoverage() Phrase {
-	musts, meets := 0, 0
-	for _, n := range o.Study.Needs {
-		musts += count(n.Level == coverage.Must)
-	}
-	switch {
-	case len(o.Study.Needs) == 0:
-		return say("No needs are told yet; every plan will do.")
-	case musts == 0:
-		return say("None of the needs is a must; every plan will do.")
-	case len(o.Results) == 0:
-		return say("The line-up is empty: no option is held against *%s* yet.", allOf(musts, "must"))
-	}
-	for i := range o.Results {
-		meets += count(!slices.ContainsFunc(o.Results[i].Coverage, fails))
-	}
-	p := say("*%s* can meet *%s*.", outOf(meets, len(o.Results), "option"), allOf(musts, "must"))
-	for i := range o.Results {
-		if r := &o.Results[i]; len(r.Forced) > 0 {
-			return p.and(say("*%s* is what pushes %s to *%s*.", r.Coverage[r.Forced[0]].Need.Name, r.Option.Name, r.Today.Plan.Name))
-		}
-	}
-	return p
 }

@@ -57,13 +57,13 @@ func (o *Outcome) SayPrices() Phrase {
 		must = " with everything you must have"
 		only = must
 	}
-	p := say("In *%s* *%s* of %s costs *%s* a month, and is the only plan%s", o.Study.Start.String(), a.Today.Plan.Name, a.Option.Name, c.Format(a.Monthly(0)), only)
+	p := say("In *%s* *%s* of %s costs *%s* a month, and is the only plan%s", o.Study.Start.String(), a.Takes(), a.Option.Name, c.Format(a.Monthly(0)), only)
 	switch {
 	case priced > 1 && low == high:
 		p = say("In *%s* the plans%s of *%d options* all cost *%s* a month", o.Study.Start.String(), must, priced, c.Format(a.Monthly(0)))
 	case priced > 1:
 		p = say("In *%s* the plans%s cost from *%s* a month (%s on %s) to *%s* (%s on %s)", o.Study.Start.String(), must, c.Format(a.Monthly(0)),
-			a.Option.Name, a.Today.Plan.Name, c.Format(b.Monthly(0)), b.Option.Name, b.Today.Plan.Name)
+			a.Option.Name, a.Takes(), c.Format(b.Monthly(0)), b.Option.Name, b.Takes())
 	}
 	p = append(p, Part{Text: "."})
 	for i := range o.Results {

@@ -3,10 +3,13 @@
 package study
 
 import (
+	"slices"
+	"strings"
 	"time"
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/feature"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -18,23 +21,29 @@ import (
 // The bounds of a study.
 const (
 	MostMonths  = 120
-	MostOptions = 12
+	MostOptions = 24
+	MostTools   = 8 // of one option
 )
 
 // Study is everything that a comparison takes as given.
 type Study struct {
 	Key, Title, Company, Question string
+	Brief                         Brief
 	Currency                      money.Currency
 	Start                         usage.Month
 	Horizon                       int // months, 1 to 120
 	Pay                           projection.Policy
-	Budget                        money.Amount // over the horizon; 0 when none is set
+	Budget                        money.Amount // for what [Brief.BudgetFor] says; 0 when none is set
 	Patience                      int          // days after which an edition is stale
 	Rates                         map[string]quote.Rate
 	Drivers                       []Setting
 	Own                           []usage.Driver // drivers beside the standard ones
 	Needs                         []coverage.Need
 	Options                       []Option
+	Running                       []Running // what runs today
+	Reasons                       []Reason  // why we look
+	Connector                     Connector // what bridges go through
+	Findings                      []Finding // what plans have, whatever their price lists say
 	PrivateOffers                 []PrivateOffer
 	Criteria                      []fit.Criterion
 	Ratings                       []fit.Rating
@@ -42,6 +51,8 @@ type Study struct {
 	// Names of raters, where ratings hold their keys; else a rater is named by
 	// themselves.
 	People map[string]string
+	// What features are called and which mean the same; nil: as they ship.
+	Catalogue *feature.Catalogue
 }
 
 // NameOf returns the name of who gave a rating.
@@ -58,25 +69,13 @@ type Setting struct {
 	Path   usage.Path
 }
 
-// Option is something that is in the running.
-type Option struct {
-	Key, Name string
-	Face      int  // 1 to 12
-	Now       bool // what runs today
-	// Which price list it goes by, and that list itself.
-	Platform   string
-	ObservedOn time.Time
-	Edition    *pricelist.Edition
-	BinnedAt   time.Time // since when it rests in the bin; zero: it does not
-}
-
 // Outcome is everything that follows from a study. Results stand in the order
 // of the line-up; Order lists their indices by fit.
 type Outcome struct {
 	Study   *Study
 	Model   *usage.Model
 	Values  usage.Columns // of every driver, a row a month
-	Results []Result
+	Results []Result      // of the options that are not set aside
 	Order   []int
 	Leads   []Lead // who costs least, month by month
 	// Cheapest is the index of the option that is in and costs least over the
@@ -99,29 +98,100 @@ type Fault struct {
 // Result is everything that follows for one option.
 type Result struct {
 	Option   Option
+	Tools    []ToolResult // of what it is made of: one for a platform alone
 	Schedule projection.Schedule
-	Today    *quote.Receipt // what is taken in the first month; nil when nothing serves
+	Today    *quote.Receipt // what the first tool takes in the first month; nil when any has nothing that serves
 	Coverage []coverage.Cell
-	Forced   []int // indices into Coverage: musts that force the plan taken in the first month
+	Has      []pricelist.Feature // what is had of each need on the plans taken in the first month
+	Share    float64             // of the needs that is covered so, of 1
+	Known    int                 // needs of which that is known
+	Forced   []Force
 	Standing fit.Standing
-	DaysOld  int
+	DaysOld  int // of the oldest price list
 	Stale    bool
 	AtFault  bool // it cannot be computed; the faults of the outcome say why
+}
+
+// ToolResult is everything that follows for a tool of an option.
+type ToolResult struct {
+	Tool     Tool // with the price list as the study sees it
+	Schedule projection.Schedule
+	Today    *quote.Receipt // what is taken in the first month; nil when nothing serves
+	Musts    []string       // features that this tool has to bring
+	DaysOld  int
 
 	candidate projection.Candidate // what was projected
+}
+
+// Force is a must without which an option would take a lower plan today.
+type Force struct {
+	Need    int // index into the coverage
+	Tool    int
+	Without *pricelist.Plan // that would be taken
+	Saves   money.Amount    // a month
 }
 
 // Prices quotes every plan on every term in the first month; none where the option
 // cannot be computed. It is worked out each time that it is asked for.
 func (r *Result) Prices() []quote.Receipt {
-	if r.AtFault {
+	if r.AtFault || len(r.Tools) == 0 {
 		return nil
 	}
-	prices, err := projection.Preview(r.candidate, 0)
+	return r.Tools[0].Prices()
+}
+
+// Prices quotes every plan of the tool on every term in the first month.
+func (t *ToolResult) Prices() []quote.Receipt {
+	prices, err := projection.Preview(t.candidate, 0)
 	if err != nil {
 		panic(err) // it was compiled before
 	}
 	return prices
+}
+
+// Forces reports whether a must forces a dearer plan.
+func (r *Result) Forces(need int) bool {
+	return slices.ContainsFunc(r.Forced, func(f Force) bool { return f.Need == need })
+}
+
+// Takes is what the option takes today: the names of its plans; "" where nothing
+// serves.
+func (r *Result) Takes() string {
+	if r.Today == nil {
+		return ""
+	}
+	names := make([]string, len(r.Tools))
+	for i := range r.Tools {
+		names[i] = r.Tools[i].Today.Plan.Name
+	}
+	return strings.Join(names, " + ")
+}
+
+// Paid is how that is paid: "monthly", or "partly monthly, partly yearly" of a stack.
+func (r *Result) Paid() string {
+	return PaidIn(&r.Schedule.Months[0])
+}
+
+// PaidIn is how what is taken in a month that is served is paid.
+func PaidIn(m *projection.Month) string {
+	var ways []string
+	for _, part := range m.Parts() {
+		if way := SayTerm(part.Term()); !slices.Contains(ways, way) {
+			ways = append(ways, way)
+		}
+	}
+	if len(ways) == 1 {
+		return ways[0]
+	}
+	return "partly " + strings.Join(ways, ", partly ")
+}
+
+// Rungs is how many plans the option's price lists have.
+func (r *Result) Rungs() (n int) {
+	for i := range r.Tools {
+		n += len(r.Tools[i].Tool.Edition.Plans)
+	}
+	return n
 }
 
 // In reports whether the option is in the running: no gate puts it out.

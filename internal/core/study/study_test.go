@@ -31,10 +31,10 @@ func option(key string, pairs ...int64) study.Option {
 	for i := 0; i < len(pairs); i += 2 {
 		ch.Bands = append(ch.Bands, pricelist.Band{To: usage.Of(pairs[i]), Price: pricelist.Price{Usual: money.Units(pairs[i+1])}})
 	}
-	return study.Option{Key: key, Name: key, Face: 1, Edition: &pricelist.Edition{Platform: pricelist.Platform{Key: key, Name: key}, Currency: eur,
+	return study.Option{Key: key, Name: key, Face: 1, Tool: study.Tool{Platform: key, Edition: &pricelist.Edition{Platform: pricelist.Platform{Key: key, Name: key}, Currency: eur,
 		Meters: []pricelist.Meter{{Key: "contacts", Unit: "contact", Kind: usage.Stock, Counts: counts}},
 		Plans: []pricelist.Plan{{Key: "plan", Name: "Plan", Offered: pricelist.Public, Terms: []pricelist.Term{{Key: "monthly", Months: 1}},
-			Charges: []pricelist.Charge{ch}, Features: map[string]pricelist.Feature{"a/no": {Has: pricelist.No}, "a/yes": {Has: pricelist.Yes}}}}}}
+			Charges: []pricelist.Charge{ch}, Features: map[string]pricelist.Feature{"a/no": {Has: pricelist.No}, "a/yes": {Has: pricelist.Yes}}}}}}}
 }
 
 // of makes a study over six months in which contacts double each month from
@@ -196,8 +196,11 @@ func TestMustsPutOutAskOrForce(t *testing.T) {
 	e.Plans = append(e.Plans, higher)
 	o = compute(t, s)
 	assert.Equal(t, "Higher", o.Results[0].Today.Plan.Name)
-	assert.Equal(t, []int{0}, o.Results[0].Forced)
-	assert.Contains(t, o.SayCoverage().String(), "RSS letters is what pushes A to Higher")
+	require.Len(t, o.Results[0].Forced, 1)
+	assert.Equal(t, 0, o.Results[0].Forced[0].Need)
+	assert.Equal(t, "Plan", o.Results[0].Forced[0].Without.Name)
+	assert.Equal(t, o.Results[0].Monthly(0)-money.Units(10), o.Results[0].Forced[0].Saves)
+	assert.Contains(t, o.SayCoverage().String(), "RSS letters is what pushes A to Higher; without it Plan would do and save €89.00 a month.")
 }
 
 func TestHeavierCostNeverHelpsTheDearer(t *testing.T) {

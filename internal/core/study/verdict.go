@@ -269,7 +269,7 @@ func (r *Result) sayPlan() string {
 	if r.Today == nil {
 		return "no plan"
 	}
-	return r.Today.Plan.Name + ", paid " + SayTerm(r.Today.Term)
+	return r.Takes() + ", paid " + r.Paid()
 }
 
 type move struct {
@@ -281,7 +281,11 @@ type move struct {
 func (r *Result) moves() *move {
 	for _, s := range r.Schedule.Steps {
 		if s.PlanChanged() {
-			return &move{s.Month, s.To.Name}
+			to := s.To.Name
+			if of := r.toolName(s.Tool); of != "" {
+				to += " (" + of + ")"
+			}
+			return &move{s.Month, to}
 		}
 	}
 	return nil

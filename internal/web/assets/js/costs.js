@@ -6,6 +6,8 @@ import { startScrubber, stopScrubber } from "./scrubber.js";
 import { startSheetSaving } from "./picture.js";
 
 export const colours = ["#1C6E5F", "#B0402A", "#2E5590", "#A5780F", "#6D3E78", "#0B7285", "#8A4B1F", "#4B5560", "#A8326E", "#56751A", "#3A3A8C", "#77644A"];
+// Faces beyond the twelfth have the colours over again, on a light disc; their lines are broken.
+const colourOf = (face) => colours[(face - 1) % colours.length];
 // At the usual size of text; where the reader has larger text, all of it grows with it.
 const usual = { top: 30, right: 8, bottom: 40, left: 58, lane: 24 };
 let scale = 1;
@@ -79,10 +81,10 @@ function drawLine(svg, option, x, y) {
   if (points.length) points.push([points.length, points[points.length - 1][1]]);
   const path = line().defined((p) => p[1] !== null).x((p) => x(p[0])).y((p) => y(p[1])).curve(curveStepAfter);
   const g = svg.append("g").attr("data-line", option.key);
-  g.append("path").attr("d", path(points)).attr("fill", "none").attr("stroke", colours[option.face - 1]).attr("stroke-width", option.out ? 1.6 : 2.2)
-    .attr("stroke-dasharray", option.out ? "2 4" : null).attr("stroke-linejoin", "round");
+  g.append("path").attr("d", path(points)).attr("fill", "none").attr("stroke", colourOf(option.face)).attr("stroke-width", option.out ? 1.6 : 2.2)
+    .attr("stroke-dasharray", option.out ? "2 4" : option.face > colours.length ? "9 3" : null).attr("stroke-linejoin", "round");
   // The mark says which line it is without its colour; marks of different options stand apart.
-  const at = Math.min(option.values.length - 1, Math.round(((option.face * 2 - 1) / 24) * option.values.length));
+  const at = Math.min(option.values.length - 1, Math.round(((option.face * 2 - 1) / 48) * option.values.length));
   if (option.values[at] !== null && option.values[at] !== undefined) face(g, option.face, x(at + 0.5), y(option.values[at]), 15 * scale);
 }
 
@@ -94,7 +96,7 @@ function endLabels(svg, data, x, y, narrow) {
   const g = svg.append("g").attr("class", "end-labels");
   for (const place of labelPlaces(wanted, (narrow ? 17 : 16) * scale, 8 * scale, y(0) + margin.bottom - 8 * scale)) {
     const left = x(data.months.length) + 6 * scale;
-    if (Math.abs(place.at - place.y) > 3) g.append("path").attr("d", `M${left - 5 * scale} ${place.y}L${left} ${place.at}`).attr("stroke", colours[place.option.face - 1]).attr("stroke-width", 1);
+    if (Math.abs(place.at - place.y) > 3) g.append("path").attr("d", `M${left - 5 * scale} ${place.y}L${left} ${place.at}`).attr("stroke", colourOf(place.option.face)).attr("stroke-width", 1);
     face(g, place.option.face, left + 7 * scale, place.at, 13 * scale);
     if (!narrow) g.append("text").attr("x", left + 17 * scale).attr("y", place.at + 4 * scale).text(clip(place.option.name + (place.option.now ? " (now)" : ""), 17)).append("title").text(place.option.name);
   }
@@ -121,7 +123,7 @@ function drawRibbons(svg, data, x, top) {
       const from = x(block.from), to = x(block.to + 1) - 2;
       const shade = 0.16 + (block.of > 1 ? (0.3 * block.rank) / (block.of - 1) : 0.1);
       const cell = g.append("g");
-      cell.append("rect").attr("x", from).attr("y", lane0).attr("width", Math.max(1, to - from)).attr("height", 18 * scale).attr("rx", 2).attr("fill", colours[option.face - 1]).attr("fill-opacity", shade);
+      cell.append("rect").attr("x", from).attr("y", lane0).attr("width", Math.max(1, to - from)).attr("height", 18 * scale).attr("rx", 2).attr("fill", colourOf(option.face)).attr("fill-opacity", shade);
       cell.append("title").text(`${option.name}: ${block.name}, ${data.months[block.from]} to ${data.months[block.to]}`);
       fit(cell.append("text").attr("x", from + 6).attr("y", lane0 + 13 * scale), block.name, to - from - 10);
     }

@@ -1,0 +1,211 @@
+package study
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
+)
+
+// arranged is a price list that is changed for one study: what is changed of it is
+// copied, and the edition itself stays as it is.
+type arranged struct {
+	*pricelist.Edition
+	own   bool
+	plans map[int]bool // plans whose features are copies
+}
+
+func (a *arranged) change() {
+	if a.own {
+		return
+	}
+	copied := *a.Edition
+	copied.Plans = slices.Clone(a.Plans)
+	a.Edition, a.own = &copied, true
+}
+
+// set says what a plan has of a feature.
+func (a *arranged) set(plan int, key string, f pricelist.Feature) {
+	a.change()
+	p := &a.Plans[plan]
+	if a.plans == nil {
+		a.plans = map[int]bool{}
+	}
+	if !a.plans[plan] {
+		a.plans[plan] = true
+		if p.Features = maps.Clone(p.Features); p.Features == nil {
+			p.Features = map[string]pricelist.Feature{}
+		}
+	}
+	p.Features[key] = f
+}
+
+// seen is the price list of a tool as the study sees it: with private offers, with
+// what was found about plans, with features that mean the same under one name, and
+// of a pinned plan that plan alone. What names nothing is told as a fault.
+func (o *Outcome) seen(option *Option, at int, t Tool) *pricelist.Edition {
+	a := arranged{Edition: o.privately(option, t.Edition)}
+	a.own = a.Edition != t.Edition
+	if o.Study.Catalogue.Merges() {
+		a.merge(o.Study)
+	}
+	for i := range o.Study.Findings {
+		if f := &o.Study.Findings[i]; f.Platform == t.Platform {
+			a.find(f)
+		}
+	}
+	if t.Plan == "" {
+		return a.Edition
+	}
+	one, ok := pinned(a.Edition, t.Plan)
+	if !ok {
+		path := document.Path("options").To(option.Key)
+		if at > 0 {
+			path = path.To("with", t.Key)
+		}
+		o.fault(path.To("plan"), "%s is pinned to a plan %q, which the price list of %s has not got: choose another plan, or another list",
+			option.Name, t.Plan, t.ObservedOn.Format("2 Jan 2006"))
+		none := *a.Edition
+		none.Plans = []pricelist.Plan{{Key: t.Plan, Name: t.Plan, Offered: pricelist.OnRequest}}
+		return &none
+	}
+	return one
+}
+
+// merge puts features that mean the same under one name; where a plan has both, the
+// better way of having it counts.
+func (a *arranged) merge(s *Study) {
+	for i := range a.Plans {
+		for _, key := range slices.Sorted(maps.Keys(a.Plans[i].Features)) {
+			into := s.Catalogue.Key(key)
+			if into == key {
+				continue
+			}
+			f := a.Plans[i].Features[key]
+			if there, has := a.Plans[i].Features[into]; !has || coverage.BetterWay(f.Has, there.Has) {
+				a.set(i, into, f)
+			}
+		}
+	}
+	for i, add := range a.AddOns {
+		for j, key := range add.Gives {
+			if into := s.Catalogue.Key(key); into != key && !slices.Contains(add.Gives, into) {
+				a.change()
+				a.AddOns = slices.Clone(a.AddOns)
+				a.AddOns[i].Gives = slices.Clone(add.Gives)
+				a.AddOns[i].Gives[j] = into
+				add = a.AddOns[i]
+			}
+		}
+	}
+}
+
+// find puts what was found about a plan in the place of what the list says of it, and
+// of the plans that take it over.
+func (a *arranged) find(found *Finding) {
+	f := found.Has
+	f.Note, f.From, f.On = found.Note, found.From, found.On
+	from := found.Plan
+	for i := range a.Plans {
+		p := &a.Plans[i]
+		if p.Key != found.Plan && (p.Includes != from || p.Features[found.Feature].Direct) {
+			continue
+		}
+		if f.Uses.Driver == "" {
+			f.Uses = p.Features[found.Feature].Uses
+		}
+		f.Direct = p.Key == found.Plan
+		a.set(i, found.Feature, f)
+		from = p.Key
+	}
+}
+
+// priced is a price list by which an option is costed: plans have of each must what
+// meets it and no less, and bridges are sold as what their tasks cost. native are
+// musts that have to be met without a bridge.
+func (s *Study) priced(e *pricelist.Edition, musts []coverage.Need, native map[string]bool) (*pricelist.Edition, error) {
+	a := arranged{Edition: e}
+	for n := range musts {
+		need := &musts[n]
+		var crossed []string // plans from which a bridge leads to it
+		for i := range a.Plans {
+			f := a.Plans[i].Feature(need.Feature)
+			bridge := f.Has == pricelist.Bridge
+			switch answer := need.Meets(f); {
+			case bridge && native[need.Feature]:
+				f.Has = pricelist.No
+			case answer == coverage.Open && f.Has != pricelist.Unknown:
+				f.Has = pricelist.Unknown
+			case answer == coverage.Unmet && f.Has.Meets():
+				f.Has = pricelist.Partly
+			case bridge && f.Uses.Amount != "" && s.Connector.Price > 0:
+				f.Has, f.AddOn = pricelist.AsAddOn, bridgeKey(n)
+				crossed = append(crossed, a.Plans[i].Key)
+			default:
+				continue
+			}
+			f.Direct = true
+			a.set(i, need.Feature, f)
+		}
+		if len(crossed) > 0 {
+			if err := s.bridge(&a, n, need, crossed, e); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return a.Edition, nil
+}
+
+func bridgeKey(need int) string { return fmt.Sprintf("bridge-%d", need+1) }
+
+// bridge sells what a bridge uses as an add-on of the list: tasks at the study's
+// price, turned into the list's currency and tax so that they come out at that
+// price again.
+func (s *Study) bridge(a *arranged, n int, need *coverage.Need, plans []string, e *pricelist.Edition) error {
+	plan, _ := a.Edition.Plan(plans[0])
+	tasks, err := usage.ParseFormula(plan.Features[need.Feature].Uses.Amount)
+	if err != nil {
+		return fmt.Errorf("the bridge to %s: %w", need.Name, err)
+	}
+	rate := money.Amount(money.Scale)
+	if e.Currency != s.Currency {
+		r, ok := s.Rates[e.Currency.Code()]
+		if !ok {
+			return nil // the list is not priced at all without it
+		}
+		rate = r.Rate
+	}
+	tax := money.Amount(money.Scale)
+	if e.Tax.Included {
+		tax += money.Amount(e.Tax.Rate)
+	}
+	if rate > mostRate {
+		return fmt.Errorf("the rate of %s, %s, is too large to price tasks by", e.Currency.Code(), rate)
+	}
+	price, each := int64(s.Connector.Price*tax), int64(rate)*int64(max(1, s.Connector.Each))
+	by := divisor(price, each)
+	key := bridgeKey(n)
+	a.change()
+	a.Meters = append(slices.Clone(a.Meters), pricelist.Meter{Key: key, Unit: "task", Kind: usage.Flow, Counts: tasks})
+	a.AddOns = append(slices.Clone(a.AddOns), pricelist.AddOn{Key: key, Name: "Bridge: " + usage.LowerFirst(need.Name), Plans: plans, Gives: []string{need.Feature},
+		Charges: []pricelist.Charge{{Key: key, Label: "Tasks", Kind: pricelist.Unit, Meter: key,
+			Price: pricelist.Price{Usual: money.Amount(price / by)}, Each: each / by}}})
+	return nil
+}
+
+// mostRate is the largest rate by which tasks are priced: above it their price would
+// not fit.
+const mostRate = 1_000_000 * money.Scale
+
+// divisor is the greatest common divisor of two numbers, of which the second is above 0.
+func divisor(a, b int64) int64 {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return a
+}
