@@ -13,7 +13,6 @@ import (
 	"time"
 
 	"ninecoins/internal/core/document"
-	"ninecoins/internal/core/study"
 	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -425,7 +424,7 @@ func TestPagesAreLight(t *testing.T) {
 	st, err := app.Store.Study(t.Context(), app.Workspace.ID, app.Study, testkit.Day)
 	require.NoError(t, err)
 	require.NoError(t, testkit.Set(t.Context(), app.Store, as, "months", "36", "120"))
-	for n := len(st.Options); n < study.MostOptions; n++ {
+	for n := len(st.Options); n < 12; n++ {
 		o := st.Options[n%len(st.Options)]
 		key := fmt.Sprintf("%s-%d", o.Key, n)
 		require.NoError(t, app.Store.Edit(t.Context(), as, document.Change{{Do: document.Insert, Path: document.Path("options").To(key),
