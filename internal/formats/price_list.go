@@ -1,7 +1,9 @@
 package formats
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"time"
 
@@ -33,6 +35,26 @@ func KeptPriceList(ctx context.Context, data []byte) (*pricelist.Edition, error)
 	}
 	file.r.faults = document.Gathering{} // what the letters of a kept text are is not judged again
 	return file.PriceList()
+}
+
+// StatedPriceList reads a price list that was taken before as it states it: what plans
+// take over from others is not filled in.
+func StatedPriceList(ctx context.Context, data []byte) (pricelist.Edition, error) {
+	file := &File{Data: data, r: &reader{ctx: ctx, kept: true}}
+	if err := file.parse(whole); err != nil {
+		return pricelist.Edition{}, err
+	}
+	file.r.faults = document.Gathering{}
+	e := pricelist.Fields(pricelist.Rules{Latest: file.r.latest, Kept: true}).Read(ctx, file.root, "", &file.r.faults)
+	return e, file.r.done()
+}
+
+// WritePriceList writes a price list as it is stated, as a file that [ReadPriceList]
+// reads back equal.
+func WritePriceList(e *pricelist.Edition) ([]byte, error) {
+	var out bytes.Buffer
+	err := json.Indent(&out, pricelist.Fields(pricelist.Rules{}).Write(*e), "", "  ")
+	return out.Bytes(), err
 }
 
 // PriceList reads the file as a price list.

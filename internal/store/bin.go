@@ -33,7 +33,7 @@ func (e *UsedError) Error() string {
 func (e Editing) unused(ctx context.Context, tx pgx.Tx, platform string) error {
 	rows, err := tx.Query(ctx, `select distinct d.title || case when d.deleted_at is not null then ' (in the bin)' when l.left_at is not null then ' (its option is in the bin)' else '' end
 		from document_editions l join documents d on d.id = l.document_id join editions e on e.id = l.edition_id join platforms p on p.id = e.platform_id
-		where p.workspace_id = $1 and p.key = $2 order by 1`, e.Workspace, platform)
+		where p.workspace_id = $1 and p.key = $2 and d.kind = 'study' order by 1`, e.Workspace, platform)
 	if err != nil {
 		return err
 	}
@@ -58,8 +58,8 @@ type wideKind struct {
 }
 
 var wideKinds = map[string]wideKind{
-	Studies: {"Study", "update documents set deleted_at = case when $3 then now() end, revision = revision + 1 where workspace_id = $1 and id::text = $2 and (deleted_at is null) = $3 returning title",
-		"select deleted_at is not null from documents where workspace_id = $1 and id::text = $2"},
+	Studies: {"Study", "update documents set deleted_at = case when $3 then now() end, revision = revision + 1 where workspace_id = $1 and id::text = $2 and kind = 'study' and (deleted_at is null) = $3 returning title",
+		"select deleted_at is not null from documents where workspace_id = $1 and id::text = $2 and kind = 'study'"},
 	Platforms: {"Platform", "update platforms set deleted_at = case when $3 then now() end where workspace_id = $1 and key = $2 and (deleted_at is null) = $3 returning name",
 		"select deleted_at is not null from platforms where workspace_id = $1 and key = $2"},
 }
@@ -180,7 +180,7 @@ const resting = `c.removed <> '' and c.undone_at is null and not exists
 // Bin lists what rests in a workspace's bin, the newest first.
 func (s *Store) Bin(ctx context.Context, workspace uuid.UUID) ([]Binned, error) {
 	rows, err := s.pool.Query(ctx, `with binned as (
-			select 'studies' kind, id::text "of", title name, id study, '' title, deleted_at, 'studies.' || id path from documents where workspace_id = $1 and deleted_at is not null
+			select 'studies' kind, id::text "of", title name, id study, '' title, deleted_at, 'studies.' || id path from documents where workspace_id = $1 and kind = 'study' and deleted_at is not null
 			union all select 'platforms', key, name, '00000000-0000-0000-0000-000000000000', '', deleted_at, 'platforms.' || key from platforms where workspace_id = $1 and deleted_at is not null
 			union all select 'parts', c.id::text, c.says->-1->>'label', d.id, d.title, c.touched_at, c.removed from changes c join documents d on d.id = c.document_id
 				where c.workspace_id = $1 and d.deleted_at is null and c.ops <> '[]' and `+resting+`)
@@ -212,6 +212,7 @@ func (s *Store) Purge(ctx context.Context, after time.Duration) error {
 				or gone.removed = 'criteria.' || split_part(split_part(path, '/', 3), '.', 1) and starts_with(path, 'ratings.'))`,
 		"delete from document_editions where left_at < now() - $1::interval",
 		"delete from platforms p where deleted_at < now() - $1::interval and not exists (select from editions e join document_editions l on l.edition_id = e.id where e.platform_id = p.id)",
+		"delete from documents d where d.kind = 'draft' and not exists (select from platforms p where p.workspace_id = d.workspace_id and p.key = d.key) and d.updated_at < now() - $1::interval",
 		"delete from passes where ends_at < now() - $1::interval",
 		"delete from letters where sent_at < now() - $1::interval",
 		"delete from tries where at < now() - $1::interval",

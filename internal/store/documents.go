@@ -28,8 +28,10 @@ type kind[P, O any] struct {
 	compute  func(*P) O
 	weight   func(O) int64
 	title    func(*P) string
-	linking  string // the list whose items name editions
-	facts    func(O) any
+	linking  string      // the list whose items name editions
+	facts    func(O) any // nil: none are kept
+	// What else is written with an edit; nil: nothing.
+	after func(b *pgx.Batch, e Editing)
 	// Whose an item is that a path leads to: the key of a person, and their name;
 	// "" nobody's.
 	owner func(P, document.Path) (key, name string)
@@ -40,16 +42,20 @@ type kind[P, O any] struct {
 // changed any more, so many may look at it at once.
 type worked[P, O any] struct {
 	revision int64
+	beside   int64 // the revision of what else it is worked out from
 	today    time.Time
 	value    P
 	outcome  O
 }
 
 // get returns what is kept of a document at a revision and day.
-func (k *kind[P, O]) get(id uuid.UUID, revision int64, today time.Time) (worked[P, O], bool) {
+func (k *kind[P, O]) get(id uuid.UUID, at revision, today time.Time) (worked[P, O], bool) {
 	one, ok := k.kept.Get(id)
-	return one, ok && one.revision == revision && one.today.Equal(today)
+	return one, ok && one.revision == at.own && one.beside == at.beside && one.today.Equal(today)
 }
+
+// revision is how far a document is, and what it is worked out from beside it.
+type revision struct{ own, beside int64 }
 
 // put keeps it, unless somebody has kept a later one meanwhile.
 func (k *kind[P, O]) put(id uuid.UUID, one worked[P, O]) {
@@ -73,12 +79,12 @@ func (k *kind[P, O]) parts(ctx context.Context, q querier, id uuid.UUID) (p P, e
 }
 
 // work returns a document at its present revision with what follows from it.
-func (k *kind[P, O]) work(ctx context.Context, q querier, workspace, id uuid.UUID, revision int64, today time.Time) (worked[P, O], error) {
-	if one, ok := k.get(id, revision, today); ok {
+func (k *kind[P, O]) work(ctx context.Context, q querier, workspace, id uuid.UUID, at revision, today time.Time) (worked[P, O], error) {
+	if one, ok := k.get(id, at, today); ok {
 		return one, nil
 	}
 	p, err := k.parts(ctx, q, id)
-	one := worked[P, O]{revision: revision, today: today, value: p}
+	one := worked[P, O]{revision: at.own, beside: at.beside, today: today, value: p}
 	if err == nil {
 		_, err = k.complete(ctx, q, workspace, &one.value, today)
 	}
@@ -138,7 +144,10 @@ func link(b *pgx.Batch, id uuid.UUID, editions []uuid.UUID) {
 }
 
 // factsOf writes facts as the database keeps them.
-func (k *kind[P, O]) factsOf(o O) (string, error) {
+func (k *kind[P, O]) factsOf(o O) (any, error) {
+	if k.facts == nil {
+		return nil, nil
+	}
 	data, err := json.Marshal(k.facts(o))
 	return string(data), err
 }

@@ -44,9 +44,9 @@ func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.F
 	return e, s.tx(ctx, func(tx pgx.Tx) error {
 		var platform uuid.UUID
 		var binned bool
-		err := tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does) values ($1, $2, $3, $4, $5)
+		err := tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does, about) values ($1, $2, $3, $4, $5, $6)
 			on conflict (workspace_id, key) do update set key = excluded.key returning id, deleted_at is not null`,
-			newID(), by.Workspace, e.Platform.Key, e.Platform.Name, e.Platform.Does).Scan(&platform, &binned)
+			newID(), by.Workspace, e.Platform.Key, e.Platform.Name, orEmpty(e.Platform.Does), e.Platform.About).Scan(&platform, &binned)
 		if err != nil {
 			return fmt.Errorf("keeping platform %q: %w", e.Platform.Key, err)
 		}
@@ -68,7 +68,7 @@ func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.F
 		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, "update platforms set name = $2, does = $3 where id = $1 and $4 = (select max(observed_on) from editions where platform_id = $1)", platform, e.Platform.Name, e.Platform.Does, e.ObservedOn)
+		_, err = tx.Exec(ctx, "update platforms set name = $2, does = $3, about = $5 where id = $1 and $4 = (select max(observed_on) from editions where platform_id = $1)", platform, e.Platform.Name, orEmpty(e.Platform.Does), e.ObservedOn, e.Platform.About)
 		if err != nil {
 			return err
 		}

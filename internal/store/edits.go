@@ -56,6 +56,40 @@ type Editing struct {
 	Role             doors.Role // which must still be theirs when the edit is made
 	Today            time.Time
 	Tab              string // which open page the edit comes from, for its [Notice]
+	Kind             Kind   // of the document that Study names
+}
+
+// Kind says what a document is.
+type Kind string
+
+// The kinds of documents.
+const (
+	AStudy     Kind = "" // as most are
+	ACatalogue Kind = "catalogue"
+	ADraft     Kind = "draft"
+)
+
+// kept is the name under which documents of a kind are kept.
+func (k Kind) kept() string {
+	if k == AStudy {
+		return "study"
+	}
+	return string(k)
+}
+
+// editor edits documents of one kind.
+type editor interface {
+	edit(ctx context.Context, s *Store, e Editing, ask func(context.Context, pgx.Tx) (step, error)) (document.Change, error)
+}
+
+func (s *Store) editor(k Kind) editor {
+	switch k {
+	case ACatalogue:
+		return s.catalogues
+	case ADraft:
+		return s.drafts
+	}
+	return s.studies
 }
 
 // scope is what the edit locks.
@@ -72,7 +106,7 @@ func (e Editing) wide() bool { return e.Study == uuid.Nil }
 // already changes nothing: a save that is sent again after its answer was lost
 // is no conflict.
 func (s *Store) Edit(ctx context.Context, e Editing, c document.Change) error {
-	_, err := s.studies.edit(ctx, s, e, func(context.Context, pgx.Tx) (step, error) { return step{asked: c}, nil })
+	_, err := s.editor(e.Kind).edit(ctx, s, e, func(context.Context, pgx.Tx) (step, error) { return step{asked: c}, nil })
 	var changed *ChangedError
 	if len(c) == 1 && c[0].Do == document.Set && errors.As(err, &changed) && changed.Path == c[0].Path && changed.Now == c[0].To {
 		return nil
@@ -96,11 +130,11 @@ func (k *kind[P, O]) edit(ctx context.Context, s *Store, e Editing, ask func(con
 	var before P
 	err = s.tx(ctx, func(tx pgx.Tx) error {
 		made = nil
-		revision, err := e.lock(ctx, tx)
+		at, err := e.lock(ctx, tx)
 		if err != nil {
 			return err
 		}
-		now, err := k.work(ctx, tx, e.Workspace, e.Study, revision, e.Today)
+		now, err := k.work(ctx, tx, e.Workspace, e.Study, at, e.Today)
 		if err != nil {
 			return err
 		}
@@ -123,7 +157,7 @@ func (k *kind[P, O]) edit(ctx context.Context, s *Store, e Editing, ask func(con
 		if done = changing(done); len(done) == 0 {
 			return nil
 		}
-		if after, err = k.keep(ctx, tx, e, edited, done, revision+1); err != nil {
+		if after, err = k.keep(ctx, tx, e, edited, done, revision{at.own + 1, at.beside}); err != nil {
 			return err
 		}
 		facts, err := k.factsOf(after.outcome)
@@ -137,6 +171,9 @@ func (k *kind[P, O]) edit(ctx context.Context, s *Store, e Editing, ask func(con
 			e.noteChange(b, done, k.table.Say(before, st.asked), k.needOf(done))
 		} else {
 			st.note(b, done)
+		}
+		if k.after != nil {
+			k.after(b, e)
 		}
 		if err := tx.SendBatch(ctx, b).Close(); err != nil {
 			return err
@@ -158,8 +195,8 @@ func (k *kind[P, O]) edit(ctx context.Context, s *Store, e Editing, ask func(con
 }
 
 // keep writes the parts that were touched, works the document out and returns it.
-func (k *kind[P, O]) keep(ctx context.Context, tx pgx.Tx, e Editing, edited P, done document.Change, revision int64) (worked[P, O], error) {
-	after := worked[P, O]{revision: revision, today: e.Today}
+func (k *kind[P, O]) keep(ctx context.Context, tx pgx.Tx, e Editing, edited P, done document.Change, at revision) (worked[P, O], error) {
+	after := worked[P, O]{revision: at.own, beside: at.beside, today: e.Today}
 	pieces, again, err := k.checked(ctx, edited)
 	if err != nil {
 		return after, err
@@ -247,19 +284,19 @@ func (s *Store) locked(ctx context.Context, e Editing, with func(pgx.Tx) error) 
 
 // lock waits for others' edits of the same study or workspace to end, makes
 // sure that the editor still has the role, and returns the study's revision.
-func (e Editing) lock(ctx context.Context, tx pgx.Tx) (revision int64, err error) {
-	sql := "select revision, exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from documents where workspace_id = $1 and id = $2 and deleted_at is null for no key update"
+func (e Editing) lock(ctx context.Context, tx pgx.Tx) (at revision, err error) {
+	sql := "select revision, " + besideRevision + ", exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from documents d where workspace_id = $1 and id = $2 and kind = $5 and deleted_at is null for no key update"
 	if e.wide() {
-		sql = "select 0, exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from workspaces where id = $1 and id = $2 for no key update"
+		sql = "select 0, 0, exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from workspaces where id = $1 and id = $2 and $5 <> '' for no key update"
 	}
 	var seated bool
-	if err := tx.QueryRow(ctx, sql, e.Workspace, e.scope(), e.By, string(e.Role)).Scan(&revision, &seated); err != nil {
-		return 0, missing(err)
+	if err := tx.QueryRow(ctx, sql, e.Workspace, e.scope(), e.By, string(e.Role), e.Kind.kept()).Scan(&at.own, &at.beside, &seated); err != nil {
+		return at, missing(err)
 	}
 	if !seated {
-		return 0, &NotAllowedError{Need: doors.ToGovern}
+		return at, &NotAllowedError{Need: doors.ToGovern}
 	}
-	return revision, nil
+	return at, nil
 }
 
 // tellWho adds to a [*ChangedError] who wrote what stands in the field.

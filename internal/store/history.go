@@ -81,7 +81,11 @@ const insertChange = `insert into changes (id, workspace_id, document_id, person
 
 // noteChange queues what writes a change into the history.
 func (e Editing) noteChange(b *pgx.Batch, made document.Change, says []document.Said, need doors.Need) {
-	b.Queue(insertChange, newID(), e.Workspace, e.Study, e.By, asJSON(made), pathsOf(made), asJSON(says), string(doors.Least(need)), false, removedBy(made))
+	removed := ""
+	if e.Kind == AStudy {
+		removed = removedBy(made)
+	}
+	b.Queue(insertChange, newID(), e.Workspace, e.Study, e.By, asJSON(made), pathsOf(made), asJSON(says), string(doors.Least(need)), false, removed)
 }
 
 // note writes into the history what cannot be taken back there: of what kind it
@@ -194,7 +198,7 @@ func (s *Store) walk(ctx context.Context, e Editing, order string, way func(docu
 		return s.walkWide(ctx, e, order, way, mark)
 	}
 	var at *Change
-	_, err := s.studies.edit(ctx, s, e, func(ctx context.Context, tx pgx.Tx) (step, error) {
+	_, err := s.editor(e.Kind).edit(ctx, s, e, func(ctx context.Context, tx pgx.Tx) (step, error) {
 		var err error
 		at, err = e.newest(ctx, tx, order)
 		if at == nil || err != nil {
@@ -232,7 +236,7 @@ func (s *Store) PassOver(ctx context.Context, e Editing, id uuid.UUID) error {
 // not the study's, or that was only noted, is [ErrMissing].
 func (s *Store) PutBack(ctx context.Context, e Editing, id uuid.UUID, now string) error {
 	var back document.Change
-	_, err := s.studies.edit(ctx, s, e, func(ctx context.Context, tx pgx.Tx) (step, error) {
+	_, err := s.editor(e.Kind).edit(ctx, s, e, func(ctx context.Context, tx pgx.Tx) (step, error) {
 		rows, err := tx.Query(ctx, fromChanges+"where c.workspace_id = $1 and c.document_id = $2 and c.id = $3 and c.need <> ''", e.Workspace, e.Study, id)
 		found, err := changes(rows, err)
 		if err != nil {

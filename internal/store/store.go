@@ -12,6 +12,7 @@ import (
 	"math/rand/v2"
 	"time"
 
+	"ninecoins/internal/core/feature"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/keep"
@@ -39,6 +40,9 @@ type Store struct {
 	sessions *pgxstore.PostgresStore
 	editions *keep.Cache[uuid.UUID, *pricelist.Edition] // which never change
 	studies  *kind[study.Study, *study.Outcome]
+	// The workspaces' catalogues of features, and price lists that are being written.
+	catalogues *kind[feature.Own, *feature.Catalogue]
+	drafts     *kind[pricelist.Draft, *Drafted]
 }
 
 // mostEditions bounds the memory for price lists that were read, in bytes.
@@ -70,7 +74,7 @@ func OpenTraced(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
 	s := &Store{pool: pool, sessions: pgxstore.NewWithCleanupInterval(pool, 0), editions: keep.New[uuid.UUID, *pricelist.Edition](mostEditions)}
-	s.studies = studiesOf(s)
+	s.studies, s.catalogues, s.drafts = studiesOf(s), cataloguesOf(), draftsOf()
 	return s, nil
 }
 

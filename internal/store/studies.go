@@ -46,6 +46,10 @@ func studiesOf(s *Store) *kind[study.Study, *study.Outcome] {
 // completeStudy gives raters their names and options their price lists.
 func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUID, st *study.Study, today time.Time) ([]uuid.UUID, error) {
 	st.Today = today
+	var err error
+	if st.Catalogue, err = s.catalogue(ctx, q, workspace); err != nil {
+		return nil, err
+	}
 	var keys []string
 	var days []time.Time
 	for i := range st.Options {
@@ -108,9 +112,10 @@ func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUI
 
 // revision returns a number that grows with every change of a study, or
 // [ErrMissing].
-func (s *Store) revision(ctx context.Context, workspace, id uuid.UUID) (revision int64, err error) {
-	err = s.pool.QueryRow(ctx, "select revision from documents where workspace_id = $1 and id = $2 and deleted_at is null", workspace, id).Scan(&revision)
-	return revision, missing(err)
+func (s *Store) revision(ctx context.Context, workspace, id uuid.UUID) (at revision, err error) {
+	err = s.pool.QueryRow(ctx, "select revision, "+besideRevision+" from documents d where workspace_id = $1 and id = $2 and kind = 'study' and deleted_at is null",
+		workspace, id).Scan(&at.own, &at.beside)
+	return at, missing(err)
 }
 
 // Outcome returns what follows from a study of a workspace as it stands, as of a
@@ -227,7 +232,7 @@ func (s *Store) newFacts(ctx context.Context, workspace, id uuid.UUID, today tim
 	}
 	text, err := s.studies.factsOf(one.outcome)
 	if err == nil {
-		_, err = s.pool.Exec(ctx, "update documents set facts = $3 where id = $1 and revision = $2", id, revision, text)
+		_, err = s.pool.Exec(ctx, "update documents set facts = $3 where id = $1 and revision = $2", id, revision.own, text)
 	}
 	return one.outcome.Facts(), err
 }

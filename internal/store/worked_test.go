@@ -13,11 +13,11 @@ import (
 func TestOutcomesAreKeptForTheirRevisionAndDay(t *testing.T) {
 	k := studiesOf(&Store{})
 	day := time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)
-	at := func(revision int64, o *study.Outcome) worked[study.Study, *study.Outcome] {
-		return worked[study.Study, *study.Outcome]{revision: revision, today: day, outcome: o}
+	at := func(own int64, o *study.Outcome) worked[study.Study, *study.Outcome] {
+		return worked[study.Study, *study.Outcome]{revision: own, beside: 7, today: day, outcome: o}
 	}
-	get := func(id uuid.UUID, revision int64, today time.Time) *study.Outcome {
-		one, ok := k.get(id, revision, today)
+	get := func(id uuid.UUID, own int64, today time.Time) *study.Outcome {
+		one, ok := k.get(id, revision{own, 7}, today)
 		if !ok {
 			return nil
 		}
@@ -29,6 +29,8 @@ func TestOutcomesAreKeptForTheirRevisionAndDay(t *testing.T) {
 	k.put(id, at(1, first))
 	assert.Same(t, second, get(id, 2, day), "an older one does not push a later one out")
 	assert.Nil(t, get(id, 1, day))
+	_, ok := k.get(id, revision{2, 8}, day)
+	assert.False(t, ok, "what it is worked out from beside it has changed")
 	assert.Nil(t, get(id, 3, day), "what was changed since is computed anew")
 	assert.Nil(t, get(id, 2, day.AddDate(0, 0, 1)), "and so is what is a day older")
 	heavy := &study.Outcome{Study: &study.Study{}, Results: make([]study.Result, 12)}

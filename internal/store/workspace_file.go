@@ -265,7 +265,7 @@ func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
 			if err != nil {
 				return err
 			}
-			if _, err := b.tx.Exec(ctx, "update platforms set name = $2, does = $3 where id = $1", id, list.Platform.Name, list.Platform.Does); err != nil {
+			if _, err := b.tx.Exec(ctx, "update platforms set name = $2, does = $3, about = $4 where id = $1", id, list.Platform.Name, orEmpty(list.Platform.Does), list.Platform.About); err != nil {
 				return err
 			}
 		}

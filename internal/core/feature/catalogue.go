@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 	"sync"
+
+	"ninecoins/internal/core/document"
 )
 
 // Area is a part of the work that features belong to.
@@ -119,7 +121,7 @@ func (o *Own) Catalogue() *Catalogue {
 			}
 		}
 		f.Own = i >= ships && (!there || was.Own)
-		f.About, f.Question, f.Unit = orElse(f.About, was.About), orElse(f.Question, was.Question), orElse(f.Unit, was.Unit)
+		f.Name, f.About, f.Question, f.Unit = orElse(f.Name, was.Name), orElse(f.About, was.About), orElse(f.Question, was.Question), orElse(f.Unit, was.Unit)
 		c.features[f.Key] = f
 	}
 	for _, m := range o.Merged {
@@ -230,3 +232,6 @@ func spelled(key string) string {
 	}
 	return strings.ToUpper(string(r[:1])) + string(r[1:])
 }
+
+// Path is where a feature is edited in a workspace's catalogue.
+func Path(key string) document.Path { return document.Path("features").To(key) }

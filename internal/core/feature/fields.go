@@ -1,10 +1,11 @@
 package feature
 
 import (
+	"regexp"
+
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/notation"
 	"ninecoins/internal/doors"
-	"regexp"
 )
 
 // Format is what the file of a catalogue says that it is.
@@ -31,12 +32,18 @@ var table = &document.Table[Own]{Format: Format, Title: "A catalogue of features
 		Rekey: func(a *Area, key string) { a.Key = key }}), areaParts(), edits),
 	document.List("features", document.Of(func(o *Own) *[]Feature { return &o.Features }, document.Items[Own, Feature]{
 		Key: func(f *Feature) string { return f.Key }, Name: func(_ *Own, f *Feature) string { return orElse(f.Name, f.Key) }, One: "feature",
-		Most: mostFeatures}), featureParts(), edits),
+		Most: mostFeatures, Make: blank, Absent: "as it ships"}), featureParts(), edits),
 	document.List("merged", document.Of(func(o *Own) *[]Merge { return &o.Merged }, document.Items[Own, Merge]{
 		Key: func(m *Merge) string { return m.From }, Name: nameOfMerge, One: "merged feature", Most: mostFeatures,
 		Here: "merged", Gone: "by itself again"}), mergeParts(), edits),
 	document.Check(mergesEnd),
 }}
+
+// blank is a feature before it has a name: shipped ones get another name so.
+func blank(key string) (Feature, bool) {
+	_, err := Key.Parse(key)
+	return Feature{Key: key}, err == nil
+}
 
 var edits = document.Needs(int(doors.ToEdit))
 

@@ -1,0 +1,102 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+)
+
+// PlatformRow is a platform as the price shelf lists it.
+type PlatformRow struct {
+	Key, Name, About string
+	Does             []string
+	Editions         int
+	Newest           uuid.UUID // its newest edition; nil: there is none yet
+	ObservedOn       time.Time
+	Source, Currency string
+	UsedIn           int  // studies, by any of its editions
+	Draft            bool // its price list is being written
+}
+
+// ShelfPage says which platforms are asked for.
+type ShelfPage struct {
+	Text     string // in the name, what it does, or its categories; "" any
+	Category string // "" any
+	After    string // key of the platform that comes before; "" from the first on
+	Most     int
+}
+
+const platformColumns = `p.key, p.name, p.about, p.does,
+	(select count(*) from editions e where e.platform_id = p.id),
+	coalesce(n.id, '00000000-0000-0000-0000-000000000000'::uuid), coalesce(n.observed_on, '0001-01-01'::date), coalesce(n.source, ''), coalesce(n.currency, ''),
+	(select count(distinct l.document_id) from editions e join document_editions l on l.edition_id = e.id join documents d on d.id = l.document_id
+		where e.platform_id = p.id and l.left_at is null and d.deleted_at is null),
+	exists (select from documents d where d.workspace_id = p.workspace_id and d.kind = 'draft' and d.key = p.key and d.deleted_at is null)`
+
+const newestEdition = "left join lateral (select id, observed_on, source, currency from editions e where e.platform_id = p.id order by observed_on desc limit 1) n on true"
+
+// Shelf lists a page of a workspace's platforms by name.
+func (s *Store) Shelf(ctx context.Context, workspace uuid.UUID, p ShelfPage) ([]PlatformRow, error) {
+	rows, err := s.pool.Query(ctx, "select "+platformColumns+" from (select * from platforms p where workspace_id = $1 and deleted_at is null"+`
+			and ($2 = '%' or lower(name) like $2 or lower(about) like $2 or exists (select from unnest(does) one where lower(one) like $2))
+			and ($3 = '' or $3 = any(does))
+			and ($4 = '' or (lower(name), key) > (select lower(name), key from platforms where workspace_id = $1 and key = $4))
+			order by lower(name), key limit $5) p `+newestEdition+" order by lower(p.name), p.key", workspace, likeAny(p.Text), p.Category, p.After, p.Most)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[PlatformRow])
+}
+
+// Categories lists what the platforms of a workspace do, and how many do it, the
+// commonest first.
+func (s *Store) Categories(ctx context.Context, workspace uuid.UUID) (names []string, counts []int, err error) {
+	rows, err := s.pool.Query(ctx, `select one, count(*) from platforms, unnest(does) one where workspace_id = $1 and deleted_at is null
+		group by one order by 2 desc, 1 limit 40`, workspace)
+	if err != nil {
+		return nil, nil, err
+	}
+	var name string
+	var n int
+	_, err = pgx.ForEachRow(rows, []any{&name, &n}, func() error { names, counts = append(names, name), append(counts, n); return nil })
+	return names, counts, err
+}
+
+// Platform returns a platform of the shelf, or [ErrMissing].
+func (s *Store) Platform(ctx context.Context, workspace uuid.UUID, key string) (PlatformRow, error) {
+	rows, err := s.pool.Query(ctx, "select "+platformColumns+" from platforms p "+newestEdition+" where p.workspace_id = $1 and p.key = $2 and p.deleted_at is null", workspace, key)
+	if err != nil {
+		return PlatformRow{}, err
+	}
+	row, err := pgx.CollectExactlyOneRow(rows, pgx.RowToStructByPos[PlatformRow])
+	return row, missing(err)
+}
+
+// EditionsOf lists the editions of a platform, the newest first.
+func (s *Store) EditionsOf(ctx context.Context, workspace uuid.UUID, key string) ([]EditionRow, error) {
+	rows, err := s.pool.Query(ctx, "select "+editionColumns+" from editions e join platforms p on p.id = e.platform_id where e.workspace_id = $1 and p.key = $2 and p.deleted_at is null order by e.observed_on desc", workspace, key)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[EditionRow])
+}
+
+// UsedIn is a study that goes by an edition of a platform.
+type UsedIn struct {
+	ID         uuid.UUID
+	Title      string
+	ObservedOn time.Time
+}
+
+// PlatformUses lists the studies that go by any edition of a platform.
+func (s *Store) PlatformUses(ctx context.Context, workspace uuid.UUID, key string) ([]UsedIn, error) {
+	rows, err := s.pool.Query(ctx, `select d.id, d.title, e.observed_on from document_editions l join documents d on d.id = l.document_id join editions e on e.id = l.edition_id
+		join platforms p on p.id = e.platform_id where p.workspace_id = $1 and p.key = $2 and l.left_at is null and d.deleted_at is null and d.kind = 'study'
+		order by d.title, e.observed_on limit 200`, workspace, key)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[UsedIn])
+}

@@ -1,0 +1,219 @@
+package store_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/store"
+	"ninecoins/internal/testkit"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func setCell(plan, feature, was, to string) document.Change {
+	return document.Change{{Do: document.Set, Path: document.Path("plans").To(plan, "features", feature), Was: was, To: to}}
+}
+
+func TestADraftBecomesAnEdition(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	id, err := s.OpenDraft(ctx, wide(e), "brindlepost")
+	require.NoError(t, err)
+	again, err := s.OpenDraft(ctx, wide(e), "brindlepost")
+	require.NoError(t, err)
+	assert.Equal(t, id, again, "there is one draft of a platform")
+	d := e
+	d.Study, d.Kind = id, store.ADraft
+	before, _, err := s.Draft(ctx, e.Workspace, "brindlepost")
+	require.NoError(t, err)
+	assert.Empty(t, before.Faults)
+	assert.NotContains(t, before.Draft.Edition.Plans[1].Features, "letters/own-domain", "what a plan takes over is not in the draft")
+	assert.Equal(t, pricelist.Yes, before.Whole.Plans[1].Feature("letters/own-domain").Has)
+
+	require.NoError(t, s.Edit(ctx, d, setCell("sprig", "automation/event-triggers", "no", "yes 1")))
+	require.NoError(t, s.Edit(ctx, d, document.Change{{Do: document.Set, Path: "plans.sprig.features.automation/event-triggers.note", To: "one trigger"}}))
+	var changed *store.ChangedError
+	assert.ErrorAs(t, s.Edit(ctx, d, setCell("sprig", "automation/event-triggers", "no", "yes 2")), &changed)
+	assert.Equal(t, "yes 1", changed.Now)
+	_, err = s.Undo(ctx, d)
+	require.NoError(t, err)
+	_, err = s.Undo(ctx, d)
+	require.NoError(t, err)
+	now, _, _ := s.Draft(ctx, e.Workspace, "brindlepost")
+	assert.Equal(t, pricelist.Drafts().Pieces(before.Draft), pricelist.Drafts().Pieces(now.Draft), "each edit is taken back")
+	_, err = s.Redo(ctx, d)
+	require.NoError(t, err)
+	rater := d
+	rater.Role = doors.Rater
+	var refused *store.NotAllowedError
+	assert.ErrorAs(t, s.Edit(ctx, rater, setCell("sprig", "letters/polls", "", "yes")), &refused)
+
+	edition, err := s.Publish(ctx, wide(e), "brindlepost")
+	require.NoError(t, err)
+	row, list, err := s.Edition(ctx, e.Workspace, edition)
+	require.NoError(t, err)
+	assert.Equal(t, e.Today.Format(time.DateOnly), row.ObservedOn.Format(time.DateOnly))
+	assert.Equal(t, 1, list.Plans[0].Feature("automation/event-triggers").Depth)
+	_, _, err = s.Draft(ctx, e.Workspace, "brindlepost")
+	assert.ErrorIs(t, err, store.ErrMissing)
+	assert.Equal(t, "2026-10-02", load(t, s, e).Options[0].ObservedOn.Format(time.DateOnly), "studies go on with the edition that they had")
+	require.NoError(t, testkit.Set(ctx, s, e, "options.brindlepost.observed_on", "2026-10-02", e.Today.Format(time.DateOnly)))
+
+	_, err = s.OpenDraft(ctx, wide(e), "brindlepost")
+	require.NoError(t, err)
+	_, err = s.Publish(ctx, wide(e), "brindlepost")
+	var unfit *store.UnfitError
+	if err != nil { // the same file changes nothing
+		require.ErrorAs(t, err, &unfit)
+		assert.Contains(t, unfit.Error(), "already")
+	}
+}
+
+func TestADraftIsPutAsideAndTakenUp(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	id, err := s.OpenDraft(ctx, wide(e), "fernwire")
+	require.NoError(t, err)
+	require.NoError(t, s.DropDraft(ctx, wide(e), "fernwire"))
+	_, _, err = s.Draft(ctx, e.Workspace, "fernwire")
+	assert.ErrorIs(t, err, store.ErrMissing)
+	binned, err := s.Bin(ctx, e.Workspace)
+	require.NoError(t, err)
+	assert.Empty(t, binned)
+	require.NoError(t, s.TakeUpDraft(ctx, wide(e), "fernwire"))
+	_, back, err := s.Draft(ctx, e.Workspace, "fernwire")
+	require.NoError(t, err)
+	assert.Equal(t, id, back)
+	assert.ErrorIs(t, s.TakeUpDraft(ctx, wide(e), "fernwire"), store.ErrMissing, "it is here already")
+	_, err = s.OpenDraft(ctx, wide(e), "heron")
+	assert.ErrorIs(t, err, store.ErrMissing)
+}
+
+func TestAPlatformIsMadeByHand(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	key, err := s.NewPlatform(ctx, wide(e), pricelist.Platform{Name: "Larkspur Post", Does: []string{"email"}, About: "Letters."}, "EUR", "")
+	require.NoError(t, err)
+	assert.Equal(t, "larkspur-post", key)
+	var taken *store.TakenError
+	_, err = s.NewPlatform(ctx, wide(e), pricelist.Platform{Name: "LARKSPUR post"}, "EUR", "")
+	require.ErrorAs(t, err, &taken)
+	_, err = s.Publish(ctx, wide(e), key)
+	var unfit *store.UnfitError
+	require.ErrorAs(t, err, &unfit)
+	assert.Contains(t, unfit.Error(), "plan")
+
+	_, id, err := s.Draft(ctx, e.Workspace, key)
+	require.NoError(t, err)
+	d := e
+	d.Study, d.Kind = id, store.ADraft
+	plan := `{"key": "post", "name": "Post", "offered": "public", "terms": [{"key": "monthly", "months": 1}], "charges": [{"key": "base", "kind": "flat", "price": "12"}]}`
+	require.NoError(t, s.Edit(ctx, d, document.Change{{Do: document.Insert, Path: "plans.post", To: plan}}))
+	require.NoError(t, s.Edit(ctx, d, setCell("post", "letters/polls", "", "yes")))
+	_, err = s.Publish(ctx, wide(e), key)
+	require.NoError(t, err)
+	row, err := s.Platform(ctx, e.Workspace, key)
+	require.NoError(t, err)
+	assert.Equal(t, 1, row.Editions)
+	assert.False(t, row.Draft)
+
+	stand, err := s.NewPlatform(ctx, wide(e), pricelist.Platform{Name: "Something like it"}, "", "brindlepost")
+	require.NoError(t, err)
+	copied, _, err := s.Draft(ctx, e.Workspace, stand)
+	require.NoError(t, err)
+	assert.Len(t, copied.Draft.Edition.Plans, 3)
+	assert.Equal(t, "Something like it", copied.Draft.Edition.Platform.Name)
+}
+
+func TestTheShelfIsFoundByPages(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	for i := range 30 {
+		_, err := s.NewPlatform(ctx, wide(e), pricelist.Platform{Name: fmt.Sprintf("Tool %02d", i), Does: []string{"social"}, About: strings.Repeat("Posts. ", 1+i%3)}, "EUR", "")
+		require.NoError(t, err, "spaces at its end are taken off")
+	}
+	var names []string
+	after := ""
+	for {
+		page, err := s.Shelf(ctx, e.Workspace, store.ShelfPage{After: after, Most: 8})
+		require.NoError(t, err)
+		if len(page) == 0 {
+			break
+		}
+		for _, p := range page {
+			names = append(names, p.Name)
+		}
+		after = page[len(page)-1].Key
+	}
+	assert.Len(t, names, 35)
+	assert.IsIncreasing(t, names)
+	found, err := s.Shelf(ctx, e.Workspace, store.ShelfPage{Text: "TOOL 1", Most: 50})
+	require.NoError(t, err)
+	assert.Len(t, found, 10)
+	found, err = s.Shelf(ctx, e.Workspace, store.ShelfPage{Category: "newsletter", Most: 50})
+	require.NoError(t, err)
+	for _, p := range found {
+		assert.Contains(t, p.Does, "newsletter")
+		assert.Equal(t, 1, p.UsedIn)
+	}
+	uses, err := s.PlatformUses(ctx, e.Workspace, "brindlepost")
+	require.NoError(t, err)
+	require.Len(t, uses, 1)
+	assert.Equal(t, "Spring list", uses[0].Title)
+	names, counts, err := s.Categories(ctx, e.Workspace)
+	require.NoError(t, err)
+	assert.Equal(t, "social", names[0])
+	assert.Equal(t, 30, counts[0])
+	none, err := s.Shelf(ctx, uuid.New(), store.ShelfPage{Most: 50})
+	require.NoError(t, err)
+	assert.Empty(t, none, "another workspace has a shelf of its own")
+}
+
+func TestFeaturesThatMeanTheSameAreMergedEverywhere(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	id, err := s.OpenCatalogue(ctx, wide(e))
+	require.NoError(t, err)
+	c := e
+	c.Study, c.Kind = id, store.ACatalogue
+	before := load(t, s, e)
+	need := before.Needs[0].Feature
+	o, err := s.Outcome(ctx, e.Workspace, e.Study, e.Today)
+	require.NoError(t, err)
+	was := o.Results[0].Coverage[0].Has
+	require.NotEqual(t, pricelist.Unknown, was)
+
+	// The study asks for a feature that the lists call otherwise.
+	require.NoError(t, testkit.Delete(ctx, s, e, "needs."+need))
+	require.NoError(t, s.Edit(ctx, e, document.Change{{Do: document.Insert, Path: "needs.own/name", To: `{"feature": "own/name", "name": "Ours", "level": "must"}`}}))
+	last := func() coverage.Cell {
+		o, err := s.Outcome(ctx, e.Workspace, e.Study, e.Today)
+		require.NoError(t, err)
+		cells := o.Results[0].Coverage
+		return cells[len(cells)-1]
+	}
+	assert.Equal(t, pricelist.Unknown, last().Has)
+	require.NoError(t, s.Edit(ctx, c, document.Change{{Do: document.Insert, Path: document.Path("merged").To(need), To: `{"from": "` + need + `", "into": "own/name"}`}}))
+	assert.Equal(t, was, last().Has, "the price lists follow, and so does the study")
+	_, err = s.Undo(ctx, c)
+	require.NoError(t, err)
+	assert.Equal(t, pricelist.Unknown, last().Has)
+
+	own := `{"key": "own/name", "name": "Ours"}`
+	require.NoError(t, s.Edit(ctx, c, document.Change{{Do: document.Insert, Path: "features.own/name", To: own}}))
+	err = s.RemoveFeature(ctx, c, "own/name")
+	uses, in := store.IsFeatureInUse(err)
+	require.True(t, in, "%v", err)
+	assert.Equal(t, "Spring list", uses[0].Title)
+	require.NoError(t, testkit.Delete(ctx, s, e, "needs.own/name"))
+	require.NoError(t, s.Edit(ctx, c, document.Change{{Do: document.Insert, Path: "features.own/other", To: `{"key": "own/other", "name": "Other"}`}}))
+	require.NoError(t, s.RemoveFeature(ctx, c, "own/other"))
+}
