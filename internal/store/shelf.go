@@ -4,6 +4,8 @@ import (
 	"context"
 	"time"
 
+	"ninecoins/internal/core/pricelist"
+
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 )
@@ -25,6 +27,7 @@ type ShelfPage struct {
 	Text     string // in the name, what it does, or its categories; "" any
 	Category string // "" any
 	After    string // key of the platform that comes before; "" from the first on
+	Priced   bool   // only those that have a price list
 	Most     int
 }
 
@@ -42,8 +45,9 @@ func (s *Store) Shelf(ctx context.Context, workspace uuid.UUID, p ShelfPage) ([]
 	rows, err := s.pool.Query(ctx, "select "+platformColumns+" from (select * from platforms p where workspace_id = $1 and deleted_at is null"+`
 			and ($2 = '%' or lower(name) like $2 or lower(about) like $2 or exists (select from unnest(does) one where lower(one) like $2))
 			and ($3 = '' or $3 = any(does))
+			and (not $6 or exists (select from editions e where e.platform_id = p.id))
 			and ($4 = '' or (lower(name), key) > (select lower(name), key from platforms where workspace_id = $1 and key = $4))
-			order by lower(name), key limit $5) p `+newestEdition+" order by lower(p.name), p.key", workspace, likeAny(p.Text), p.Category, p.After, p.Most)
+			order by lower(name), key limit $5) p `+newestEdition+" order by lower(p.name), p.key", workspace, likeAny(p.Text), p.Category, p.After, p.Most, p.Priced)
 	if err != nil {
 		return nil, err
 	}
@@ -81,6 +85,32 @@ func (s *Store) EditionsOf(ctx context.Context, workspace uuid.UUID, key string)
 		return nil, err
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[EditionRow])
+}
+
+// ListsOf returns the days on which price lists of some platforms were read, by
+// platform, the newest first.
+func (s *Store) ListsOf(ctx context.Context, workspace uuid.UUID, platforms []string) (map[string][]time.Time, error) {
+	rows, err := s.pool.Query(ctx, `select p.key, e.observed_on from editions e join platforms p on p.id = e.platform_id
+		where e.workspace_id = $1 and p.key = any($2) order by e.observed_on desc`, workspace, platforms)
+	if err != nil {
+		return nil, err
+	}
+	all := map[string][]time.Time{}
+	var key string
+	var day time.Time
+	_, err = pgx.ForEachRow(rows, []any{&key, &day}, func() error { all[key] = append(all[key], day); return nil })
+	return all, err
+}
+
+// EditionOn returns the edition of a platform that was read on a day, or [ErrMissing].
+func (s *Store) EditionOn(ctx context.Context, workspace uuid.UUID, platform string, day time.Time) (*pricelist.Edition, error) {
+	var id uuid.UUID
+	err := s.pool.QueryRow(ctx, "select e.id from editions e join platforms p on p.id = e.platform_id where p.workspace_id = $1 and p.key = $2 and e.observed_on = $3 and p.deleted_at is null",
+		workspace, platform, day).Scan(&id)
+	if err != nil {
+		return nil, missing(err)
+	}
+	return s.edition(ctx, s.pool, id)
 }
 
 // UsedIn is a study that goes by an edition of a platform.

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/store"
@@ -27,8 +28,8 @@ func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, err
 	}
 	path, form := document.Path(ch.Path), typedItem(c)
 	typed := spread(form)
-	if typed["platform"] != "" && typed["name"] == "" {
-		if typed["name"], err = s.platformName(c, at, typed["platform"]); err != nil {
+	if path == "options" && typed["platform"] != "" && typed["name"] == "" {
+		if typed["name"], err = s.nameFor(c, at, typed); err != nil {
 			return nil, err
 		}
 		typed["name"] = freeName(st, typed["name"])
@@ -88,24 +89,29 @@ func freeName(st *study.Study, name string) string {
 	return free
 }
 
-// platformName is what a platform of the shelf is called.
-func (s *Server) platformName(c *gin.Context, at store.Editing, key string) (string, error) {
-	editions, err := s.store.Editions(c, at.Workspace)
-	for _, e := range editions {
-		if e.Platform == key {
-			return e.Name, nil
-		}
-	}
-	return "", err
-}
-
 // inserted turns what was typed into the change that adds it.
 func inserted(st study.Study, path document.Path, typed map[string]string) (document.Change, error) {
+	if path == "needs" && typed["feature"] == "" && typed["name"] != "" {
+		typed = maps.Clone(typed)
+		typed["feature"], typed["name"] = featureOf(&st, typed["name"])
+	}
 	op, err := table.Add(st, path, typed)
 	if err != nil {
 		return nil, err
 	}
 	return study.Added(op), nil
+}
+
+// featureOf is the feature that the name of a need means, and what it is called: one of
+// the catalogue, else one of the study's own.
+func featureOf(st *study.Study, name string) (key, called string) {
+	if f, ok := st.Catalogue.Named(name); ok {
+		return f.Key, f.Name
+	}
+	key = document.KeyFor(name, func(key string) bool {
+		return slices.ContainsFunc(st.Needs, func(n coverage.Need) bool { return n.Feature == "own/"+key })
+	})
+	return "own/" + key, name
 }
 
 // notAdded says at its field what is wrong with a new item, which keeps all that

@@ -4,16 +4,12 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
-	"maps"
-	"net/http"
 	"slices"
 	"strings"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
-	"ninecoins/internal/doors"
-	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
 	"github.com/gin-gonic/gin/binding"
@@ -23,7 +19,7 @@ import (
 // change is a form as it was sent: what is done to what stands at a path of the
 // study. All coins send the same, and one handler takes them.
 type change struct {
-	Op     string `form:"op" binding:"required,oneof=set fields insert paste remove move undo redo put-back pass-over"`
+	Op     string `form:"op" binding:"required,oneof=set fields insert paste remove move undo redo put-back pass-over answer aside all-plans stack start"`
 	Path   string `form:"path" binding:"max=400"`
 	Was    string `form:"was" binding:"max=4000"`
 	Value  string `form:"value" binding:"max=4000"`
@@ -42,34 +38,39 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		return nil, unreadable()
 	}
 	at := s.editing(c, id)
+	sh := sheet{at: at, need: table.NeedOf}
+	if ch.Op == "fields" || ch.Op == "set" {
+		var err error
+		if sh, _, err = s.studySheet(c, at); err != nil {
+			return nil, err
+		}
+	}
 	if ch.Op == "fields" {
-		return s.setFields(c, at)
+		return s.setFields(c, sh)
 	}
 	ch.Value = strings.TrimSpace(ch.Value)
 	path := document.Path(ch.Path)
-	if err := mayChange(c, path); err != nil {
+	if err := sh.mayChange(c, path); err != nil {
 		return nil, err
 	}
 	switch ch.Op {
 	case "undo", "redo", "put-back", "pass-over":
 		return s.takeBack(c, at, ch)
 	case "set":
-		return s.set(c, at, ch)
+		return s.set(c, sh, ch)
 	case "insert":
 		return s.add(c, at, ch)
 	case "paste":
 		return s.paste(c, at, ch)
+	case "answer":
+		return s.answer(c, at, ch)
+	case "all-plans", "stack":
+		return s.addSeveral(c, at, ch)
+	case "aside":
+		return s.setAside(c, at, ch)
 	}
 	op := document.Op{Do: document.Do(ch.Op), Path: path, Before: ch.Before}
 	return saved(c, s.store.Edit(c, at, document.Change{op}), idOf(path), "")
-}
-
-// mayChange refuses what the caller's role does not allow.
-func mayChange(c *gin.Context, path document.Path) error {
-	if need := doors.Need(table.NeedOf(path)); need != doors.Untold && !callerOf(c).may(need) {
-		return notAllowed(callerOf(c), need)
-	}
-	return nil
 }
 
 // How the fields of a row are named when they come together: by their paths, each
@@ -79,81 +80,9 @@ const valueOf, wasOf = "value.", "was."
 // mostOfRow is how many fields of a row are changed at once: more than a row has.
 const mostOfRow = 40
 
-// setFields saves the fields of a row that were changed, as they come together
-// where no script sends each for itself. What is wrong is told beside its field;
-// the others are saved.
-func (s *Server) setFields(c *gin.Context, at store.Editing) (*refusal, error) {
-	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
-	if err != nil {
-		return nil, err
-	}
-	var changes []change
-	form := c.Request.PostForm
-	for _, name := range slices.Sorted(maps.Keys(form)) {
-		to, is := strings.CutPrefix(name, valueOf)
-		if !is {
-			continue
-		}
-		path := document.Path(to)
-		one := change{Op: "set", Path: to, Was: form.Get(wasOf + to), Value: strings.TrimSpace(form.Get(name))}
-		if err := binding.Validator.ValidateStruct(one); err != nil {
-			return nil, unreadable()
-		}
-		if text, err := table.Typed(*st, path, oneLine(one.Value)); err == nil && text == one.Was {
-			continue
-		}
-		if err := mayChange(c, path); err != nil {
-			return nil, err
-		}
-		if changes = append(changes, one); len(changes) > mostOfRow {
-			return nil, tooMuch()
-		}
-	}
-	var all *refusal
-	for _, one := range changes {
-		wrong, err := s.set(c, at, one)
-		switch {
-		case err != nil:
-			return nil, err
-		case wrong != nil && all == nil:
-			all = wrong
-		case wrong != nil:
-			all.more = append(all.more, wrong.problem)
-		}
-	}
-	return all, nil
-}
-
 // oneLine is what was typed into a field that shows several lines.
 func oneLine(typed string) string {
 	return strings.Join(strings.FieldsFunc(typed, func(r rune) bool { return r == '\r' || r == '\n' }), " ")
-}
-
-// set saves a field. What cannot be read is refused, saying what is wanted; what
-// may mean something else is asked about.
-func (s *Server) set(c *gin.Context, at store.Editing, ch change) (*refusal, error) {
-	path := document.Path(ch.Path)
-	st, err := s.store.Study(c, at.Workspace, at.Study, at.Today)
-	if err != nil {
-		return nil, err
-	}
-	spot, there := table.Spot(*st, path)
-	if !there || len(path.Steps()) == 0 {
-		return &refusal{status: http.StatusConflict, problem: problem{Message: "Nothing was saved: what you changed is not there any more. The bin and the history tell more."}}, nil
-	}
-	ch.Value = oneLine(ch.Value)
-	to, err := table.Typed(*st, path, ch.Value)
-	if err != nil {
-		return mistyped(idOf(path), ch.Value, err, spot.Want, func(reading string) (way, bool) {
-			_, err := table.Typed(*st, path, reading)
-			return way{"Save " + reading, map[string]string{"op": "set", "path": ch.Path, "was": ch.Was, "value": reading}}, err == nil
-		}), nil
-	}
-	// What was sent before and is not answered yet is told as it was typed.
-	if was, err := table.Typed(*st, path, ch.Was); err == nil && ch.Was != "" {
-		ch.Was = was
-	}
-	return saved(c, s.store.Edit(c, at, document.Change{{Do: document.Set, Path: path, Was: ch.Was, To: to}}), idOf(path), ch.Value)
 }
 
 // mistyped says what is wrong with what was typed into a field. A number that
@@ -325,50 +254,3 @@ func rowForm(fields ...editable) template.HTML {
 }
 
 var inIDs = strings.NewReplacer("/", "-", " ", "-")
-
-// field makes an editable of what stands at a path; after a refused edit it has
-// the message, and holds what was typed unless somebody else's value now stands
-// there.
-func (r *request) field(path document.Path, label string) editable {
-	spot, _ := table.Spot(*r.study(), path)
-	e := editable{ID: idOf(path), Form: formOf(path), Path: string(path), Value: spot.Shown, Was: spot.Text, Label: orElse(label != "", label, spot.Label), Unit: spot.Input.Unit,
-		Longest: spot.Input.Longest, Decimal: spot.Input.Decimal, Text: !spot.Input.Decimal}
-	e.Long, e.Short = e.Text && e.Longest > 40, e.Text && e.Longest <= 20
-	if spot.Input.YesNo {
-		e.Choices = []choiceView{{Label: "no", Value: "false", Chosen: e.Was != "true"}, {Label: "yes", Value: "true", Chosen: e.Was == "true"}}
-	}
-	for _, name := range spot.Input.Choices {
-		e.Choices = append(e.Choices, choiceView{Label: name, Value: name, Chosen: name == e.Was})
-	}
-	if p := r.problemAt(e.ID); p != nil {
-		e.Problem, e.Stands = p.Message, e.Value
-		if p.Meanwhile {
-			e.Typed, e.Mine = p.Typed, true
-		} else {
-			e.Value, e.Ways = strings.TrimSuffix(p.Typed, orElse(e.Unit != "", e.Unit, "\x00")), p.Ways
-		}
-	}
-	for i, fault := range r.outcome.Faults {
-		if fault.At == path {
-			e.Fault = fault.Text
-			r.shown[i] = true
-		}
-	}
-	switch {
-	case strings.HasSuffix(e.Path, ".note"):
-		e.Empty = "a note"
-	case strings.HasSuffix(e.Path, ".about"):
-		e.Empty = "about it"
-	}
-	if need := doors.Need(spot.Need); !r.caller.may(need) {
-		e.Locked = "This is changed by " + orElse(need == doors.ToRate, "raters", "editors") + "."
-	}
-	return e
-}
-
-// number is a field that is wide enough for long figures.
-func (r *request) number(path document.Path, label string) editable {
-	e := r.field(path, label)
-	e.Wide = true
-	return e
-}

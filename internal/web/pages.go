@@ -33,12 +33,10 @@ func (s *Server) historyPage() coinPage { return coinPage{"history", "history", 
 
 // request is one request for a page of a study, with what was computed for it.
 type request struct {
-	c        *gin.Context
-	id       string
-	caller   *caller
-	outcome  *study.Outcome
-	problems []*problem   // with what was just sent
-	shown    map[int]bool // faults of the outcome that stand beside their field
+	fields
+	c       *gin.Context
+	id      string
+	outcome *study.Outcome
 }
 
 // problem is what is wrong with a field that was just sent: the field's id,
@@ -61,28 +59,6 @@ type way struct {
 
 func (r *request) study() *study.Study { return r.outcome.Study }
 
-// problemAt returns what is wrong at a place of the page, which tells it; nil
-// where nothing is.
-func (r *request) problemAt(id string) *problem {
-	for _, p := range r.problems {
-		if p.Field == id {
-			p.told = true
-			return p
-		}
-	}
-	return nil
-}
-
-// typed is what was typed into a field of a new item that was not taken.
-func (r *request) typed(name string) string {
-	for _, p := range r.problems {
-		if p.Item != nil {
-			return p.Item[name]
-		}
-	}
-	return ""
-}
-
 // open loads and computes the study that a request names. Who reads by a link
 // without names gets numbers for the raters.
 func (s *Server) open(c *gin.Context) (*request, error) {
@@ -97,7 +73,8 @@ func (s *Server) open(c *gin.Context) (*request, error) {
 		nameless.Study = withoutNames(o.Study)
 		o = &nameless
 	}
-	return &request{c: c, id: id.String(), caller: k, outcome: o, shown: map[int]bool{}}, nil
+	return &request{c: c, id: id.String(), outcome: o, fields: fields{caller: k, faults: o.Faults, shown: map[int]bool{},
+		spot: func(path document.Path) (document.Spot, bool) { return table.Spot(*o.Study, path) }}}, nil
 }
 
 // withoutNames returns the study with its raters called Rater 1, Rater 2, …
@@ -139,6 +116,10 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 		if res, ok := r.outcome.Result(r.c.Param("option")); ok {
 			title = res.Option.Name + " · " + title
 		}
+	case "questions":
+		title = "Questions · " + title
+	case "differences":
+		title = "Two face to face · " + title
 	case "receipt":
 		title = "Receipt · " + title
 	}
@@ -151,15 +132,7 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 	if p.key == "brief" && r.c.Query("brought") != "" {
 		n = &notice{Text: "The study was brought in: this is its brief, and it stands on the Desk. What it was compared by is on the price shelf."}
 	}
-	for _, p := range r.problems {
-		switch {
-		case p.told:
-		case n == nil || !n.Trouble:
-			n = &notice{Trouble: true, Text: p.Message, Ways: p.Ways}
-		default:
-			n.Text += " " + p.Message
-		}
-	}
+	n = r.untold(n)
 	frame := newFrame(r.id, r.outcome, p.key)
 	for i, fault := range r.outcome.Faults {
 		if study.CoinOf(fault.At) == p.key && !r.shown[i] {
@@ -192,10 +165,7 @@ func (s *Server) edited(p coinPage) gin.HandlerFunc {
 			s.fail(c, err)
 			return
 		}
-		r.problems = append(r.problems, &wrong.problem)
-		for i := range wrong.more {
-			r.problems = append(r.problems, &wrong.more[i])
-		}
+		r.refused(wrong)
 		s.draw(r, p, wrong.status)
 	}
 }

@@ -353,3 +353,17 @@ func (s *Study) runs(key string) (*Running, bool) {
 	}
 	return nil, false
 }
+
+// BridgeCosts is what a bridge costs in the first month by the price of tasks; false
+// where it is not said what tasks cost, or what the bridge uses.
+func (o *Outcome) BridgeCosts(uses pricelist.Uses) (money.Amount, bool) {
+	f, err := usage.ParseFormula(uses.Amount)
+	if err != nil || !o.Study.Connector.Told() {
+		return 0, false
+	}
+	tasks, err := f.Over(o.Values)
+	if err != nil {
+		return 0, false
+	}
+	return o.Study.costOf(tasks[0]), true
+}

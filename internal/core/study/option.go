@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/pricelist"
 )
@@ -182,4 +183,34 @@ func (s *Study) SetAsideNow(key, reason string, today time.Time) (document.Chang
 	}
 	return document.Change{{Do: document.Set, Path: path.To("aside"), Was: o.Aside, To: reason},
 		{Do: document.Set, Path: path.To("aside_on"), Was: document.Day.Text(o.AsideOn), To: on}}, nil
+}
+
+// LetsGo is what the tools cost a month that an option makes unneeded.
+func (s *Study) LetsGo(o *Option) (sum money.Amount) {
+	for i := range s.Running {
+		if slices.Contains(o.Lets, s.Running[i].Key) {
+			sum += s.Running[i].Cost
+		}
+	}
+	return sum
+}
+
+// NewOption is the change that adds an option, which gets a key, a face and, where it
+// has none, a name that no other option has.
+func (s *Study) NewOption(o Option) (document.Change, error) {
+	if o.Name == "" {
+		o.Name = o.Called()
+	}
+	taken := func(is func(*Option) bool) bool {
+		return slices.ContainsFunc(s.Options, func(one Option) bool { return is(&one) })
+	}
+	called := o.Name
+	for n := 2; taken(func(one *Option) bool { return one.Name == o.Name }); n++ {
+		o.Name = fmt.Sprintf("%.56s %d", called, n)
+	}
+	o.Key = document.KeyFor(o.Name, func(key string) bool { return taken(func(one *Option) bool { return one.Key == key }) })
+	o.Face = s.freeFace()
+	c := document.Change{{Do: document.Insert, Path: document.Path("options").To(o.Key), To: WriteOption(o)}}
+	_, _, err := kept.Apply(*s, c)
+	return c, err
 }

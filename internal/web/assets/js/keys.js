@@ -14,7 +14,12 @@ export function startKeys() {
       return;
     }
     if (document.body.dataset.keys === "off") return; // on the account's page
-    if (event.key === "?") dialog.showModal();
+    const finds = event.key === "/" ? document.querySelector("[data-slash]") : null;
+    if (finds) {
+      event.preventDefault();
+      finds.focus();
+      finds.select();
+    } else if (event.key === "?") dialog.showModal();
     else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-coin="${event.key}"]`)?.click();
   });
 }
