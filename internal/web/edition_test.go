@@ -33,7 +33,8 @@ func TestEveryKindOfChargeIsExplained(t *testing.T) {
 	editor := testkit.As(t, app.Store, app.Workspace.ID, app.Study, "editor")
 	_, err := app.Store.ImportPriceList(t.Context(), editor, []byte(everyKind))
 	require.NoError(t, err)
-	address := regexp.MustCompile(`href="(/shelf/[^"]+)"[^>]*>\s*Hazelring`).FindStringSubmatch(get(t, app.Client, app.Address+"/shelf").body)
+	assert.Contains(t, get(t, app.Client, app.Address+"/shelf").body, `href="/shelf/platforms/hazelring"`)
+	address := regexp.MustCompile(`href="(/shelf/[0-9a-f-]{36})"`).FindStringSubmatch(get(t, app.Client, app.Address+"/shelf/platforms/hazelring").body)
 	require.Len(t, address, 2)
 	shelf := words(get(t, app.Client, app.Address+address[1]))
 	for _, rule := range []string{"contacts, each band at its own rate, up to 2,000: €9.00 per 1,000; more: €4.00 per 1,000", "emails, all at the rate of the band, up to 10,000: €0.90 per 1,000",

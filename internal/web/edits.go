@@ -62,6 +62,8 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		return s.add(c, at, ch)
 	case "paste":
 		return s.paste(c, at, ch)
+	case "start":
+		return s.start(c, at, ch)
 	case "answer":
 		return s.answer(c, at, ch)
 	case "all-plans", "stack":
@@ -207,6 +209,9 @@ func (e editable) Attributes() template.HTMLAttr {
 	if e.Decimal {
 		b = append(b, ` inputmode="decimal"`...)
 	}
+	if e.Empty != "" && !e.Long && len(e.Choices) == 0 {
+		b = fmt.Appendf(b, ` placeholder="%s"`, template.HTMLEscapeString(e.Empty))
+	}
 	switch {
 	case e.Problem != "":
 		b = fmt.Appendf(b, ` autofocus aria-invalid="true" aria-describedby="%s-problem" data-stands="%s"`, id, template.HTMLEscapeString(e.Stands))
@@ -235,6 +240,10 @@ func formOf(path document.Path) string {
 	switch {
 	case len(steps) < 2:
 		return "fields"
+	case steps[0] == "plans" && len(steps) > 3 && steps[2] == "features": // a row of the grid
+		steps[0], steps[1] = "features", steps[3]
+	case steps[0] == "platform", steps[0] == "connector":
+		steps[1] = "all"
 	case steps[0] == "own_drivers":
 		steps[0] = "drivers"
 	case steps[0] == "ratings":

@@ -45,7 +45,7 @@ func bomb(levels int) string {
 
 // path fills in the parameters of a route.
 func path(app *testkit.App, route string) string {
-	return strings.NewReplacer(":study", app.Study.String(), ":option", "brindlepost", ":edition", "nonsense", ":token", "nonsense", ":hash/*path", "old/app.css").Replace(route)
+	return strings.NewReplacer(":study", app.Study.String(), ":option", "brindlepost", ":edition", "nonsense", ":platform", "nonsense", ":token", "nonsense", ":hash/*path", "old/app.css").Replace(route)
 }
 
 func TestNothingButFormsIsRead(t *testing.T) {

@@ -39,14 +39,14 @@ func TestANewStudyGoesFromNothingToAVerdict(t *testing.T) {
 	for _, page := range []string{"line-up", "coverage", "prices", "growth", "costs", "trials", "scores", "verdict", "history"} {
 		assert.Equal(t, http.StatusOK, get(t, c, at+"/"+page).status, page)
 	}
-	list := regexp.MustCompile(`<option value="((brindlepost|fernwire) [0-9-]+)"`)
+	list := regexp.MustCompile(`name="item.list" value="((brindlepost|fernwire) [0-9-]+)"`)
 	for _, m := range list.FindAllStringSubmatch(get(t, c, at+"/line-up").body, -1) {
 		a = post(t, c, at+"/line-up", "op", "insert", "path", "options", "item.list", m[1], "item.name", "")
 		require.Equal(t, http.StatusOK, a.status, words(a))
 	}
 	assert.Contains(t, words(a), "2 options are in the running")
 	a = post(t, c, at+"/line-up", "op", "insert", "path", "options", "item.list", list.FindStringSubmatch(a.body)[1])
-	assert.Contains(t, a.body, `>Brindlepost 2</textarea>`, "told apart from the first")
+	assert.Contains(t, a.body, `value="Brindlepost 2"`, "told apart from the first")
 	a = post(t, c, at+"/line-up", "op", "undo")
 	assert.Contains(t, words(a), "2 options are in the running")
 	a = post(t, c, at+"/line-up", "op", "set", "path", "options.fernwire.now", "was", "false", "value", "true")

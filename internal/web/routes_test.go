@@ -45,32 +45,43 @@ var table = map[string]string{
 	"POST /join/:token":         "yyyyyyy",
 	"GET /read/:token":          "yyyyyyy",
 
-	"GET /":                     "ssyyyyy",
-	"POST /":                    "ssffyyy",
-	"POST /sign-out":            "ssyyyyy",
-	"POST /sign-out/everywhere": "ssyyyyy",
-	"GET /account":              "ssyyyyy",
-	"POST /account":             "ssyyyyy",
-	"POST /workspaces":          "ssyyyyy",
-	"GET /shelf":                "ssyyyyy",
-	"POST /shelf":               "ssffyyy",
-	"GET /shelf/:edition":       "ssyyyyn",
-	"GET /bin":                  "ssyyyyy",
-	"POST /bin":                 "ssffyyy",
-	"GET /history":              "ssyyyyy",
-	"GET /files":                "ssyyyyy",
-	"GET /files/:name":          "ssyyyyy",
-	"POST /files":               "ssffyyy",
-	"GET /workspace":            "ssyyyyy",
-	"POST /workspace":           "ssfffyy",
-	"GET /workspace/export":     "ssfffyy",
-	"GET /mailbox":              "ssfffyy",
+	"GET /":                                       "ssyyyyy",
+	"POST /":                                      "ssffyyy",
+	"POST /sign-out":                              "ssyyyyy",
+	"POST /sign-out/everywhere":                   "ssyyyyy",
+	"GET /account":                                "ssyyyyy",
+	"POST /account":                               "ssyyyyy",
+	"POST /workspaces":                            "ssyyyyy",
+	"GET /shelf":                                  "ssyyyyy",
+	"POST /shelf":                                 "ssffyyy",
+	"GET /shelf/:edition":                         "ssyyyyn",
+	"GET /shelf/platforms/:platform":              "ssyyyyn",
+	"POST /shelf/platforms/:platform":             "ssffyyy",
+	"GET /shelf/platforms/:platform/draft":        "ssyyyyy",
+	"POST /shelf/platforms/:platform/draft":       "ssffnnn",
+	"GET /shelf/platforms/:platform/features.csv": "ssnnnnn",
+	"GET /features":                               "ssyyyyy",
+	"POST /features":                              "ssffyyy",
+	"GET /bin":                                    "ssyyyyy",
+	"POST /bin":                                   "ssffyyy",
+	"GET /history":                                "ssyyyyy",
+	"GET /files":                                  "ssyyyyy",
+	"GET /files/:name":                            "ssyyyyy",
+	"POST /files":                                 "ssffyyy",
+	"GET /workspace":                              "ssyyyyy",
+	"POST /workspace":                             "ssfffyy",
+	"GET /workspace/export":                       "ssfffyy",
+	"GET /mailbox":                                "ssfffyy",
 
 	"GET /studies/:study":                  "syyyyyn",
 	"GET /studies/:study/events":           "syyyyyn",
 	"GET /studies/:study/options/:option":  "syyyyyn",
 	"POST /studies/:study/options/:option": "sffyyyn",
 	"GET /studies/:study/receipts/:option": "syyyyyn",
+	"GET /studies/:study/questions":        "syyyyyn",
+	"POST /studies/:study/questions":       "sfffyyn",
+	"GET /studies/:study/questions.csv":    "syyyyyn",
+	"GET /studies/:study/differences":      "syyyyyn",
 	"GET /studies/:study/history":          "sfyyyyn",
 	"POST /studies/:study/history":         "sffyyyn",
 	"GET /studies/:study/links":            "sfffyyn",
@@ -167,7 +178,8 @@ func outcomeOf(a answer) string {
 		return "s"
 	case a.status == http.StatusForbidden:
 		return "f"
-	case strings.Contains(a.body, "This study is not here any more"), strings.Contains(a.body, "There is no such edition"):
+	case strings.Contains(a.body, "This study is not here any more"), strings.Contains(a.body, "There is no such edition"), strings.Contains(a.body, "There is no such platform"),
+		strings.Contains(a.body, "There is no draft of this price list"):
 		return "n"
 	case a.status >= 500:
 		return "broken"
@@ -187,7 +199,7 @@ func walk(t *testing.T, app *testkit.App, address string, routes []string, clien
 			continue
 		}
 		method, path, _ := strings.Cut(route, " ")
-		path = strings.NewReplacer(":study", app.Study.String(), ":option", "brindlepost", ":edition", edition, ":token", "nonsense", ":hash/*path", "old/app.css").Replace(path)
+		path = strings.NewReplacer(":study", app.Study.String(), ":option", "brindlepost", ":edition", edition, ":platform", "brindlepost", ":token", "nonsense", ":hash/*path", "old/app.css").Replace(path)
 		if path == "/studies/"+app.Study.String()+"/receipts/brindlepost" {
 			path += "?month=2027-01"
 		}

@@ -1,7 +1,9 @@
 package web
 
 import (
+	"errors"
 	"fmt"
+	"net/url"
 	"strings"
 
 	"ninecoins/internal/doors"
@@ -12,33 +14,52 @@ import (
 
 	"net/http"
 
+	"ninecoins/internal/core/feature"
 	"ninecoins/internal/core/pricelist"
-	"ninecoins/internal/core/study"
-	"ninecoins/internal/core/usage"
 )
 
 type shelfBody struct {
-	Editions []shelfRow
-	May      bool
-	Undo     undoLine
+	Platforms      []platformRow
+	Categories     []choiceView
+	Text, Category string
+	Total          string
+	Next, First    string // links to other pages
+	May            bool
+	Undo           undoLine
+	Fresh          newPlatform
+	Usual          []string // categories
+	Searches       bool
+	Features       int
+}
+
+// platformRow is a platform on the shelf.
+type platformRow struct {
+	Key, Name, About, Does, Read, Age, Source, Editions, UsedIn string
+	Draft, Priced                                               bool
+}
+
+// newPlatform is what was typed of a platform that is made by hand.
+type newPlatform struct {
+	Name, Does, About, Links, Currency string
+	Field, Problem                     string
 }
 
 type shelfRow struct {
 	ID, Name, Does, Read, Age, Source, Currency string
 	UsedIn                                      string
-	Key                                         string // of the platform, on its first row, for deleting it
 }
 
 func (s *Server) shelfRow(e store.EditionRow) shelfRow {
 	days := int(s.today().Sub(e.ObservedOn).Hours() / 24)
-	r := shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days),
-		Source: e.Source, Currency: e.Currency, UsedIn: "no study"}
-	if e.UsedIn == 1 {
-		r.UsedIn = "1 study"
-	} else if e.UsedIn > 1 {
-		r.UsedIn = fmt.Sprintf("%d studies", e.UsedIn)
+	return shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days),
+		Source: e.Source, Currency: e.Currency, UsedIn: inStudies(e.UsedIn)}
+}
+
+func inStudies(n int) string {
+	if n == 0 {
+		return "no study"
 	}
-	return r
+	return counted(n, "study", "studies")
 }
 
 // daysAgo says how long ago a day was; one that has not come here yet has come
@@ -53,35 +74,129 @@ func daysAgo(days int) string {
 	return fmt.Sprintf("%d days ago", days)
 }
 
-// shelf shows the price lists; after one was brought in (?brought=) it says where
-// that went.
+// shelfLength is how many platforms the shelf shows at once.
+const shelfLength = 50
+
+// shelf shows the platforms; after a price list was brought in (?brought=) it says
+// where that went.
 func (s *Server) shelf(c *gin.Context) { s.drawShelf(c, http.StatusOK, nil) }
 
 func (s *Server) drawShelf(c *gin.Context, status int, n *notice) {
-	rows, err := s.store.Editions(c, callerOf(c).workspace())
-	body := shelfBody{May: callerOf(c).may(doors.ToEdit)}
+	s.drawShelfWith(c, status, n, newPlatform{})
+}
+
+func (s *Server) drawShelfWith(c *gin.Context, status int, n *notice, fresh newPlatform) {
+	ws := callerOf(c).workspace()
+	text := []rune(strings.TrimSpace(c.Query("find")))
+	body := shelfBody{May: callerOf(c).may(doors.ToEdit), Text: string(text[:min(len(text), 60)]), Category: c.Query("does"), Fresh: fresh, Usual: pricelist.Categories}
+	rows, err := s.store.Shelf(c, ws, store.ShelfPage{Text: body.Text, Category: body.Category, After: c.Query("after"), Most: shelfLength + 1})
+	var names []string
+	var counts []int
+	if err == nil {
+		names, counts, err = s.store.Categories(c, ws)
+	}
 	if err == nil {
 		body.Undo, err = s.wideUndo(c)
+	}
+	catalogue := &feature.Catalogue{}
+	if err == nil {
+		catalogue, _, _, err = s.store.Catalogue(c, ws)
 	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	for i, e := range rows {
-		row := s.shelfRow(e)
-		if i == 0 || rows[i-1].Platform != e.Platform {
-			row.Key = e.Platform
+	for _, a := range catalogue.Areas() {
+		body.Features += len(catalogue.Of(a.Key))
+	}
+	link := func(does, after string) string {
+		q := url.Values{}
+		for name, value := range map[string]string{"find": body.Text, "does": does, "after": after} {
+			if value != "" {
+				q.Set(name, value)
+			}
 		}
-		if n == nil && e.Name == c.Query("brought") {
-			n = &notice{Text: e.Name + " was brought in and stands here, on the price shelf. To compare it, add it on the Line-up of a study."}
+		return "/shelf" + orElse(len(q) > 0, "?"+q.Encode(), "")
+	}
+	body.Categories = append(body.Categories, choiceView{Label: "All", Link: link("", ""), Chosen: body.Category == ""})
+	for i, name := range names {
+		body.Categories = append(body.Categories, choiceView{Label: fmt.Sprintf("%s %d", name, counts[i]), Link: link(name, ""), Chosen: name == body.Category})
+	}
+	if len(rows) > shelfLength {
+		rows = rows[:shelfLength]
+		body.Next = link(body.Category, rows[len(rows)-1].Key)
+	}
+	if c.Query("after") != "" {
+		body.First = link(body.Category, "")
+	}
+	body.Searches = len(rows) > 5 || body.Text != "" || body.Category != "" || body.First != ""
+	if body.Text != "" || body.Category != "" {
+		body.Total = counted(len(rows), "platform", "platforms") + orElse(body.Next != "", " and more", "")
+	}
+	for _, p := range rows {
+		body.Platforms = append(body.Platforms, s.platformRow(p))
+		if n == nil && p.Name == c.Query("brought") {
+			n = &notice{Text: p.Name + " was brought in and stands here, on the price shelf. To compare it, add it on the Line-up of a study."}
 		}
-		body.Editions = append(body.Editions, row)
+	}
+	if name := c.Query("brought"); n == nil && name != "" {
+		if p, err := s.store.Shelf(c, ws, store.ShelfPage{Text: name, Most: 1}); err == nil && len(p) == 1 && p[0].Name == name {
+			n = &notice{Text: name + " was brought in and stands on the price shelf. To compare it, add it on the Line-up of a study."}
+		}
 	}
 	s.render(c, status, "shelf", page{Title: "Price shelf", Active: "shelf", Limits: callerOf(c).limits(), Body: body, Notice: n})
 }
 
-// shelfEdit deletes a platform with its editions, or undoes and redoes that.
-func (s *Server) shelfEdit(c *gin.Context) { s.wideEdit(c, store.Platforms, "/shelf", s.drawShelf) }
+func (s *Server) platformRow(p store.PlatformRow) platformRow {
+	r := platformRow{Key: p.Key, Name: p.Name, About: p.About, Does: strings.Join(p.Does, ", "), UsedIn: inStudies(p.UsedIn), Draft: p.Draft, Priced: p.Editions > 0,
+		Editions: counted(p.Editions, "edition", "editions")}
+	if r.Priced {
+		r.Read, r.Age, r.Source = p.ObservedOn.Format("2 Jan 2006"), daysAgo(int(s.today().Sub(p.ObservedOn).Hours()/24)), p.Source
+	}
+	return r
+}
+
+// shelfEdit makes a platform by hand, deletes one with its editions, or undoes and
+// redoes that.
+func (s *Server) shelfEdit(c *gin.Context) {
+	if c.PostForm("op") != "new" {
+		s.wideEdit(c, store.Platforms, "/shelf", s.drawShelf)
+		return
+	}
+	fresh := newPlatform{Name: c.PostForm("name"), Does: c.PostForm("does"), About: c.PostForm("about"), Links: c.PostForm("links"), Currency: c.PostForm("currency")}
+	platform := pricelist.Platform{Name: strings.TrimSpace(fresh.Name), About: strings.TrimSpace(fresh.About), Links: strings.Fields(fresh.Links)}
+	for one := range strings.SplitSeq(fresh.Does, ",") {
+		if one = strings.TrimSpace(one); one != "" {
+			platform.Does = append(platform.Does, one)
+		}
+	}
+	key, err := s.store.NewPlatform(c, s.editing(c, uuid.Nil), platform, strings.ToUpper(strings.TrimSpace(fresh.Currency)), "")
+	var refused *store.RefusedError
+	if errors.As(err, &refused) {
+		fresh.Field, fresh.Problem = wrongField(refused), capital(problemOf(refused.Err))+". Nothing was made."
+		s.drawShelfWith(c, http.StatusUnprocessableEntity, nil, fresh)
+		return
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/shelf/platforms/"+key+"/draft")
+}
+
+// wrongField is the field of a platform that is at fault.
+func wrongField(refused *store.RefusedError) string {
+	var field *store.FieldError
+	var taken *store.TakenError
+	switch {
+	case errors.As(refused, &field):
+		_, name, _ := strings.Cut(string(field.Path), ".")
+		return name
+	case errors.As(refused, &taken):
+		return "name"
+	}
+	return "currency"
+}
 
 // workspaceHistory lists what became of the workspace itself: files, studies,
 // platforms, people.
@@ -98,78 +213,4 @@ func (s *Server) workspaceHistory(c *gin.Context) {
 		b.Older = "/history?before=" + changes[len(changes)-1].ID.String()
 	}
 	s.render(c, http.StatusOK, "wide_history", page{Title: "History", Active: "workspace", Body: b})
-}
-
-type editionBody struct {
-	Row    shelfRow
-	Tax    string
-	Trial  string
-	Meters []editionMeter
-	Plans  []editionPlan
-	AddOns []editionPlan
-}
-
-type editionMeter struct{ Unit, Kind, Counts, Words string }
-
-type editionPlan struct {
-	Name, Note string
-	Charges    []editionCharge
-	Limits     []string
-}
-
-type editionCharge struct{ Label, Rule string }
-
-// edition shows one edition as it was read.
-func (s *Server) edition(c *gin.Context) {
-	id, _ := thing(c)
-	row, e, err := s.store.Edition(c, callerOf(c).workspace(), id)
-	if err == store.ErrMissing {
-		s.fail(c, notFound("There is no such edition."))
-		return
-	}
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	body := editionBody{Row: s.shelfRow(row), Tax: "prices are without tax", Trial: sayTrial(e.Trial)}
-	if e.Tax.Included {
-		body.Tax = "prices hold " + e.Tax.Rate.String() + " tax"
-	}
-	for _, m := range e.Meters {
-		body.Meters = append(body.Meters, editionMeter{m.Unit, string(m.Kind), m.Counts.String(), m.Counts.Words(usage.Called)})
-	}
-	for _, p := range e.Plans {
-		terms := make([]string, len(p.Terms))
-		for i, t := range p.Terms {
-			terms[i] = study.SayTerm(t)
-			if t.Off > 0 {
-				terms[i] += " (" + t.Off.String() + " off)"
-			}
-		}
-		one := editionPlan{Name: p.Name, Note: string(p.Offered) + ", paid " + strings.Join(terms, " or ")}
-		one.Charges = sayCharges(e, p.Charges)
-		for _, l := range p.Limits {
-			one.Limits = append(one.Limits, sayLimit(e, l))
-		}
-		body.Plans = append(body.Plans, one)
-	}
-	for _, a := range e.AddOns {
-		body.AddOns = append(body.AddOns, editionPlan{Name: a.Name, Note: "add-on", Charges: sayCharges(e, a.Charges)})
-	}
-	s.render(c, http.StatusOK, "edition", page{Title: row.Name + ", read " + body.Row.Read, Active: "shelf", Body: body})
-}
-
-func sayTrial(t pricelist.Trial) string {
-	if t.Days == 0 {
-		return "no trial"
-	}
-	card := "no card needed"
-	if t.CardNeeded {
-		card = "a card is needed"
-	}
-	text := fmt.Sprintf("%d days, %s", t.Days, card)
-	if t.RefundDays > 0 {
-		text += fmt.Sprintf(", money back for %d days", t.RefundDays)
-	}
-	return text
 }

@@ -14,7 +14,11 @@ type verdictBody struct {
 	Settle    []deskNote
 	Settled   string // said where nothing is to be settled
 	Horizon   int
+	Reasons   []reasonTold
 }
+
+// reasonTold is why one looked, and what became of it.
+type reasonTold struct{ Text, Became string }
 
 type verdictRow struct {
 	Key, Name, Fit, Behind, Cost, Plan, Out, Range string
@@ -44,6 +48,9 @@ func buildVerdict(r *request) (any, error) {
 	}
 	for _, note := range o.Facts().Notes {
 		b.Settle = append(b.Settle, deskNote{Link: r.base() + "/" + note.Coin, Study: s.Title, Text: note.Text, Do: note.Do})
+	}
+	for i := range s.Reasons {
+		b.Reasons = append(b.Reasons, reasonTold{s.Reasons[i].Text, o.SayReason(&s.Reasons[i])})
 	}
 	return b, nil
 }

@@ -94,7 +94,7 @@ func TestEveryPageOfTheDemoIsDrawn(t *testing.T) {
 	}
 	assert.Contains(t, words(get(t, app.Client, app.Page("options/osier-mail"))), "all months come to €5,945.45")
 	assert.Contains(t, words(get(t, app.Client, app.Address+"/")), "Quirebird: prices were read 143 days ago")
-	shelf := get(t, app.Client, app.Address+"/shelf")
+	shelf := get(t, app.Client, app.Address+"/shelf/platforms/brindlepost")
 	link := regexp.MustCompile(`/shelf/[0-9a-f-]{36}`).FindString(shelf.body)
 	assert.Contains(t, words(get(t, app.Client, app.Address+link)), "contacts up to 1,000: €19.00")
 }

@@ -30,9 +30,16 @@ func typedDay(s string) (time.Time, error) {
 	return parseDay(s)
 }
 
+func showDay(d time.Time) string {
+	if d.IsZero() {
+		return ""
+	}
+	return d.Format("2 Jan 2006")
+}
+
 // Day is how days are written.
 var Day = Notation[time.Time]{
-	Parse: parseDay, Typed: typedDay, Text: writeDay, Show: func(d time.Time) string { return d.Format("2 Jan 2006") },
+	Parse: parseDay, Typed: typedDay, Text: writeDay, Show: showDay,
 	Want: `a day such as "2026-10-02"`, As: IsText, Input: Input{Longest: 10}, Schema: map[string]any{"format": "date"},
 }
 

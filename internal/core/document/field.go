@@ -97,7 +97,7 @@ func (e *fieldEnd[V]) isMust() bool { return e.must }
 
 // put sets the value by its canonical text.
 func (e *fieldEnd[V]) put(text string) error {
-	v, err := e.n.Parse(text)
+	v, err := e.parsed(text, e.n.Parse)
 	if err == nil {
 		*e.value = v
 	}
@@ -112,7 +112,7 @@ func (e *fieldEnd[V]) apply(op *Op) error {
 	if op.Was != now {
 		return &ChangedError{op.Path, now}
 	}
-	v, err := e.n.Parse(op.To)
+	v, err := e.parsed(op.To, e.n.Parse)
 	var own Problem
 	switch {
 	case errors.As(err, &own):
@@ -129,6 +129,15 @@ func (e *fieldEnd[V]) apply(op *Op) error {
 
 // typed turns what was typed into the canonical text.
 func (e *fieldEnd[V]) typed(text string) (string, error) {
-	v, err := e.n.typed(text)
+	v, err := e.parsed(text, e.n.typed)
 	return e.n.Text(v), err
+}
+
+// parsed reads a text; what need not be there and is written as nothing may be emptied.
+func (e *fieldEnd[V]) parsed(text string, parse func(string) (V, error)) (V, error) {
+	var none V
+	if !e.must && text == "" && e.n.Text(none) == "" {
+		return none, nil
+	}
+	return parse(text)
 }

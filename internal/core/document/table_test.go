@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"ninecoins/internal/core/document"
 
@@ -185,4 +186,25 @@ func TestEditsTellWhatTheyNeed(t *testing.T) {
 	var schema map[string]any
 	require.NoError(t, json.Unmarshal(fields.Schema(), &schema))
 	assert.Equal(t, "A shed", schema["title"])
+}
+
+func TestADayThatNeedNotBeThereMayBeEmptied(t *testing.T) {
+	type thing struct{ By, On time.Time }
+	table := document.Table[thing]{Format: "thing/1", Parts: document.Parts[thing]{
+		document.Field("by", "By", document.Day, func(t *thing) *time.Time { return &t.By }),
+		document.Field("on", "On", document.Day, func(t *thing) *time.Time { return &t.On }, document.Must)}}
+	day := time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC)
+	p := thing{day, day}
+	spot, _ := table.Spot(thing{}, "by")
+	assert.Empty(t, spot.Shown)
+	to, err := table.Typed(p, "by", "")
+	require.NoError(t, err)
+	after, made, err := table.Apply(p, document.Change{{Do: document.Set, Path: "by", Was: "2026-11-26", To: to}})
+	require.NoError(t, err)
+	assert.True(t, after.By.IsZero())
+	back, _, err := table.Apply(after, made.Inverse())
+	require.NoError(t, err)
+	assert.Equal(t, p, back)
+	_, err = table.Typed(p, "on", "")
+	assert.Error(t, err, "one that must be there may not")
 }

@@ -235,3 +235,40 @@ func spelled(key string) string {
 
 // Path is where a feature is edited in a workspace's catalogue.
 func Path(key string) document.Path { return document.Path("features").To(key) }
+
+// areasOf are the areas that what a platform does is usually compared by; what every
+// platform is asked about comes last.
+var areasOf = map[string][]string{
+	"email": {"letters", "lists", "automation", "growth", "messages", "shop"}, "newsletter": {"letters", "lists", "growth"}, "crm": {"crm", "sales", "lists"},
+	"search": {"search", "site", "content"}, "automation": {"automation"}, "social": {"social", "listening", "content"}, "conversation": {"messages", "listening"},
+	"content helper": {"content"}, "ad protection": {"ads"}, "courses and shop": {"shop", "growth"},
+	"all in one": {"letters", "lists", "automation", "growth", "messages", "crm", "sales", "social", "shop"},
+}
+
+var everywhere = []string{"links", "reports", "team", "privacy", "support"}
+
+// AreasFor returns the keys of the areas that platforms of some categories are usually
+// compared by, in the order of the catalogue; of none that it knows, all areas.
+func (c *Catalogue) AreasFor(does []string) (keys []string) {
+	wanted := map[string]bool{}
+	for _, one := range does {
+		for _, area := range areasOf[one] {
+			wanted[area] = true
+		}
+	}
+	if len(wanted) == 0 {
+		for _, a := range c.Areas() {
+			keys = append(keys, a.Key)
+		}
+		return keys
+	}
+	for _, area := range everywhere {
+		wanted[area] = true
+	}
+	for _, a := range c.Areas() {
+		if wanted[a.Key] {
+			keys = append(keys, a.Key)
+		}
+	}
+	return keys
+}

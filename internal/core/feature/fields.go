@@ -103,3 +103,8 @@ func mergesEnd(o *Own, tell document.Tell) {
 		}
 	}
 }
+
+var mergeItem = document.Item(mergeParts())
+
+// WriteMerge writes a merge as a history holds it.
+func WriteMerge(m Merge) string { return mergeItem.WriteItem(m) }

@@ -68,3 +68,8 @@ func ClearCell(plan, key string, f Feature) document.Change {
 	}
 	return append(c, document.Op{Do: document.Set, Path: at, Was: f.Cell()})
 }
+
+var planItem = document.Item(tableOf(Rules{Draft: true}).plan())
+
+// WritePlan writes a plan as a draft's history holds it.
+func WritePlan(p Plan) string { return planItem.WriteItem(p) }

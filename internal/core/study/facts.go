@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
 )
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
@@ -130,6 +131,10 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name,
 			s.Currency.FormatWhole(r.Schedule.Total-s.InAll())), "See its costs"})
 	}
+	if most, at := r.largestCash(); r.In() && s.Brief.Upfront > 0 && o.Pick.First >= 0 && r == &o.Results[o.Pick.First] && most > s.Brief.Upfront {
+		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, asks for %s at once in %s, more than may be paid ahead", r.Option.Name,
+			s.Currency.FormatWhole(most), s.Month(at)), "See its costs"})
+	}
 	switch missing := r.missingRatings(); {
 	case missing == 1 && r.In():
 		all = append(all, Attention{"scores", r.Option.Name + ": 1 rating is missing", "Rate it"})
@@ -137,6 +142,16 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 		all = append(all, Attention{"scores", fmt.Sprintf("%s: %d ratings are missing", r.Option.Name, missing), "Rate it"})
 	}
 	return all
+}
+
+// largestCash is the most that falls due in one month, and in which.
+func (r *Result) largestCash() (most money.Amount, month int) {
+	for t := range r.Schedule.Months {
+		if cash := r.Schedule.Months[t].Cash; cash > most {
+			most, month = cash, t
+		}
+	}
+	return most, month
 }
 
 func (r *Result) planName(key string) string {

@@ -5,7 +5,6 @@ import { startSlip } from "./slip.js";
 import { startDrawer } from "./drawer.js";
 import { startFollowing } from "./following.js";
 import { startForms } from "./forms.js";
-import { startFinding } from "./finding.js";
 import { drawCharts } from "./charts.js";
 import { listsSwapped, startLists } from "./lists.js";
 import { settle, startColumns } from "./columns.js";
@@ -19,7 +18,9 @@ startKeys();
 startSlip();
 startDrawer();
 startForms();
-startFinding();
+// What few pages have is loaded where it is.
+if (document.querySelector("[data-find]")) import("./finding.js").then(({ startFinding }) => startFinding());
+if (document.querySelector("[data-grid]")) import("./grid.js").then(({ startGrid }) => startGrid());
 startColumns();
 startFollowing(swapped);
 drawCharts().finally(() => { document.documentElement.dataset.drawn = ""; });
