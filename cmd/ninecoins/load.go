@@ -138,9 +138,9 @@ func demoCommand(ctx context.Context, args []string, out, errs io.Writer) error 
 		return err
 	}
 	return withStore(ctx, "", out, func(db *store.Store, w store.Workspace) error {
-		_, err := demo.Load(ctx, db, w.ID)
+		_, err := demo.Bring(ctx, db, store.Editing{Workspace: w.ID})
 		if err == nil {
-			fmt.Fprintln(out, "The example is in: Marl & Thistle, Spring list.")
+			fmt.Fprintln(out, "The example is in: Marl & Thistle, with its price shelf and four studies.")
 		}
 		return err
 	})

@@ -286,7 +286,7 @@ func keepTime(ctx context.Context, clock *store.Clock, db *store.Store) {
 func bringDemo(ctx context.Context, db *store.Store) error {
 	w, made, err := db.FirstWorkspace(ctx, demo.Workspace)
 	if err == nil && made {
-		_, err = demo.Load(ctx, db, w.ID)
+		_, err = demo.Bring(ctx, db, store.Editing{Workspace: w.ID})
 	}
 	if err == nil {
 		err = demo.Settle(ctx, db, w.ID)

@@ -8,6 +8,7 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"slices"
 
 	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
@@ -19,19 +20,33 @@ import (
 //go:embed files/*.json
 var files embed.FS
 
-// PriceListNames are the price lists of the demo.
+// PriceListNames are the price lists that the first study of the demo goes by.
 var PriceListNames = []string{"brindlepost", "osier-mail", "fernwire", "quirebird", "tallowpost"}
 
-// PriceLists returns the price list files of the demo.
-func PriceLists() [][]byte {
-	var all [][]byte
-	for _, name := range PriceListNames {
+// FurtherNames are the other price lists of the demo's shelf.
+var FurtherNames = []string{"larkspur-post", "mossline", "thrumwire", "siskin", "perchline", "hearthbox", "alderdesk", "copsebook", "hedgerank", "tarnwatch",
+	"lintel-talk", "quillwort", "sedgeguard", "orchard-lane"}
+
+// StudyNames are the studies of the demo.
+var StudyNames = []string{"spring-list", "trade-desk", "search-watch", "glue-and-social"}
+
+// PriceLists returns the price list files that the first study goes by.
+func PriceLists() [][]byte { return filesOf(PriceListNames) }
+
+// Shelf returns all price list files of the demo.
+func Shelf() [][]byte { return filesOf(append(slices.Clone(PriceListNames), FurtherNames...)) }
+
+// Studies returns all study files of the demo.
+func Studies() [][]byte { return filesOf(StudyNames) }
+
+func filesOf(names []string) (all [][]byte) {
+	for _, name := range names {
 		all = append(all, read(name))
 	}
 	return all
 }
 
-// Study returns the study file of the demo.
+// Study returns the first study file of the demo.
 func Study() []byte { return read("spring-list") }
 
 func read(name string) []byte {
@@ -59,25 +74,31 @@ var People = []Person{
 	{"Hedy Larch", "hedy@marl-thistle.example", doors.Rater},
 }
 
-// Load brings the demo's files into a workspace and returns its study.
+// Load brings the demo's first study into a workspace, with the price lists that it goes
+// by, and returns it.
 func Load(ctx context.Context, db *store.Store, workspace uuid.UUID) (uuid.UUID, error) {
-	return Bring(ctx, db, store.Editing{Workspace: workspace})
+	return bring(ctx, db, store.Editing{Workspace: workspace}, PriceLists(), [][]byte{Study()})
 }
 
-// Bring brings the demo's files into a workspace by somebody of it, and returns its
+// Bring brings all of the demo into a workspace by somebody of it, and returns its first
 // study.
 func Bring(ctx context.Context, db *store.Store, by store.Editing) (uuid.UUID, error) {
-	for _, file := range PriceLists() {
+	return bring(ctx, db, by, Shelf(), Studies())
+}
+
+func bring(ctx context.Context, db *store.Store, by store.Editing, lists, studies [][]byte) (first uuid.UUID, err error) {
+	for _, file := range lists {
 		var there formats.Faults // it is on the shelf already: then the study finds it there
 		if _, err := db.ImportPriceList(ctx, by, file); err != nil && !errors.As(err, &there) {
 			return uuid.Nil, fmt.Errorf("loading the demo's prices: %w", err)
 		}
 	}
-	id, err := db.ImportStudy(ctx, by, Study())
-	if err != nil {
-		return id, fmt.Errorf("loading the demo's study: %w", err)
+	for _, file := range slices.Backward(studies) { // the first comes in last, and stands first on the Desk
+		if first, err = db.ImportStudy(ctx, by, file); err != nil {
+			return first, fmt.Errorf("loading the demo's studies: %w", err)
+		}
 	}
-	return id, nil
+	return first, nil
 }
 
 // Settle gives the demo's people their seats in a workspace.

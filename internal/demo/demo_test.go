@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"ninecoins/internal/core/feature"
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -302,4 +303,60 @@ func BenchmarkCompute(b *testing.B) {
 			}
 		})
 	}
+}
+
+// The whole demo: every study computes, names features of the catalogue, and comes to a
+// verdict; every category of work has platforms, with grids that are filled.
+func TestTheWholeDemoIsSound(t *testing.T) {
+	day := time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC)
+	lists, does := map[string]*pricelist.Edition{}, map[string]int{}
+	for _, data := range demo.Shelf() {
+		e, err := formats.ReadPriceList(t.Context(), data, day)
+		require.NoError(t, err)
+		lists[e.Platform.Key+e.ObservedOn.Format(time.DateOnly)] = e
+		assert.NotEmpty(t, e.Platform.About, e.Platform.Key)
+		for _, one := range e.Platform.Does {
+			does[one]++
+		}
+		assert.GreaterOrEqual(t, len(e.Plans[0].Features), 45, "%s has a grid", e.Platform.Key)
+		for _, p := range e.Plans {
+			for key := range p.Features {
+				_, known := (*feature.Catalogue)(nil).Find(key)
+				assert.True(t, known, "%s: %s is no feature of the catalogue", e.Platform.Key, key)
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, len(lists), 16)
+	for _, one := range pricelist.Categories {
+		assert.Positive(t, does[one], one)
+	}
+	for _, one := range []string{"email", "newsletter", "crm", "search", "automation", "social"} {
+		assert.GreaterOrEqual(t, does[one], 2, one)
+	}
+	stacks, pinned, aside := 0, 0, 0
+	for _, data := range demo.Studies() {
+		s, err := formats.ReadStudy(t.Context(), data, day, func(platform string, on time.Time) (*pricelist.Edition, bool) {
+			e, ok := lists[platform+on.Format(time.DateOnly)]
+			return e, ok
+		})
+		require.NoError(t, err)
+		s.Today = day
+		o := study.Compute(s)
+		assert.Empty(t, o.Faults, s.Key)
+		assert.GreaterOrEqual(t, o.Pick.First, 0, s.Key)
+		assert.NotContains(t, o.SayVerdict().String(), "  ", s.Key)
+		for i := range s.Reasons {
+			assert.NotContains(t, o.SayReason(&s.Reasons[i]), "any more", s.Key)
+		}
+		for i := range o.Results {
+			stacks += len(o.Results[i].Tools) - 1
+			if o.Results[i].Option.Plan != "" {
+				pinned++
+			}
+		}
+		aside += len(s.SetAside())
+	}
+	assert.GreaterOrEqual(t, stacks, 4)
+	assert.GreaterOrEqual(t, pinned, 3)
+	assert.Positive(t, aside)
 }

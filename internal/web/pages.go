@@ -77,10 +77,11 @@ func (s *Server) open(c *gin.Context) (*request, error) {
 		spot: func(path document.Path) (document.Spot, bool) { return table.Spot(*o.Study, path) }}}, nil
 }
 
-// withoutNames returns the study with its raters called Rater 1, Rater 2, …
+// withoutNames returns the study with its raters called Rater 1, Rater 2, …, and without
+// who decides.
 func withoutNames(st *study.Study) *study.Study {
 	nameless := *st
-	nameless.People = map[string]string{}
+	nameless.People, nameless.Brief.Deciders = map[string]string{}, ""
 	for _, one := range st.Ratings {
 		if nameless.People[one.Rater] == "" {
 			nameless.People[one.Rater] = fmt.Sprintf("Rater %d", len(nameless.People)+1)

@@ -260,7 +260,7 @@ func TestTwelveOptionsWithLongNamesAreDrawn(t *testing.T) {
 	long := strings.Repeat("Marsh-mallow & Meadowsweet ", 2)[:54]
 	var options []string
 	for n := range 12 {
-		file := strings.NewReplacer(`"key": "brindlepost", "name": "Brindlepost"`, fmt.Sprintf(`"key": "p%d", "name": "%s %d"`, n, long, n)).Replace(string(demo.PriceLists()[0]))
+		file := strings.NewReplacer(`"key": "brindlepost",`, fmt.Sprintf(`"key": "p%d",`, n), `"name": "Brindlepost"`, fmt.Sprintf(`"name": "%s %d"`, long, n)).Replace(string(demo.PriceLists()[0]))
 		_, err := app.Store.ImportPriceList(t.Context(), store.Editing{Workspace: app.Workspace.ID}, []byte(file))
 		require.NoError(t, err)
 		options = append(options, fmt.Sprintf(`{"key": "o%d", "platform": "p%d", "observed_on": "2026-10-02", "face": %d}`, n, n, n+1))

@@ -25,7 +25,7 @@ func costing(weight money.Share, worst int64) startCriterion {
 }
 
 func covering(weight money.Share) startCriterion {
-	return startCriterion{"Covers what we need", "the weighted share of the needs on the plan taken", weight * percent, fit.Coverage, 0}
+	return startCriterion{"Coverage of our needs", "the weighted share of the needs on the plan taken", weight * percent, fit.Coverage, 0}
 }
 
 var (
@@ -42,8 +42,8 @@ var starts = []Start{
 			want("automation/branches").deep(2), want("lists/own-fields"),
 			want("automation/cart"), want("letters/subject-tests"), want("links/shop-orders"), want("reports/revenue"), want("lists/cleaning"),
 			bonus("letters/reader-hour"), bonus("messages/text"), bonus("growth/referrals")},
-		criteria: []startCriterion{costing(30, 12_000), covering(20), easeOfWork, rated("Looks like us", "a letter built in it, beside the best of ours",
-			10), helpWeTrust, rated("Arrives", "seen in inboxes, from trials and reviews", 5)}},
+		criteria: []startCriterion{costing(30, 12_000), covering(20), easeOfWork, rated("Likeness to us", "a letter built in it, beside the best of ours",
+			10), helpWeTrust, rated("Arrival in inboxes", "seen in inboxes, from trials and reviews", 5)}},
 	{Key: "newsletter", Name: "A newsletter that people read", About: "For who writes more than they sell: sign-up, growth, an archive, perhaps paid letters.",
 		Question: "Where does our newsletter live, so that writing it is a pleasure and readers bring readers?",
 		drivers:  []startDriver{{"contacts", 3_000, 4 * percent}, {"newsletters", 6, 0}, {"seats", 1, 0}},
@@ -51,7 +51,7 @@ var starts = []Start{
 			want("growth/recommendations"), want("letters/subject-tests"),
 			want("growth/landing-pages"), want("lists/tags"), want("letters/polls"), bonus("letters/paid"), bonus("growth/surveys"), bonus("reports/cohorts")},
 		criteria: []startCriterion{costing(25, 8_000), rated("Pleasure of writing", "an issue written in it from first word to sending", 25), covering(15),
-			rated("Helps us grow", "what brings readers without our hand", 15), rated("Looks like us", "", 10), leavingAgain}},
+			rated("Help with growing", "what brings readers without our hand", 15), rated("Likeness to us", "", 10), leavingAgain}},
 	{Key: "crm", Name: "Customers and deals in one place", About: "A CRM for people who sell to people: accounts, pipeline, quotes, on the road too.",
 		Question: "Which CRM does our sales desk really use, every day, at a price that holds as seats grow?",
 		drivers:  []startDriver{{"contacts", 2_000, percent}, {"seats", 4, 0}},
@@ -59,7 +59,7 @@ var starts = []Start{
 			want("crm/duplicates"), want("sales/quotes"), want("crm/mobile").deep(2),
 			want("crm/tasks"), want("reports/dashboard"), want("links/trade-ledger"), want("sales/price-tiers"), bonus("crm/card-scan"),
 			bonus("sales/territories"), bonus("crm/visits")},
-		criteria: []startCriterion{costing(25, 15_000), easeOfWork, covering(20), rated("Works on the road", "a visit noted on a phone, without a network",
+		criteria: []startCriterion{costing(25, 15_000), easeOfWork, covering(20), rated("Work on the road", "a visit noted on a phone, without a network",
 			10), helpWeTrust, leavingAgain}},
 	{Key: "search", Name: "Being found", About: "Rank tracking, site checks and keywords for a site that lives by search.",
 		Question: "Which search tools tell us what to do next, for the keywords and pages that we really have?",
@@ -68,8 +68,8 @@ var starts = []Start{
 			want("search/competitors").atLeast(3), want("search/backlinks"), want("search/local"),
 			want("site/scheduled-audit"), want("reports/scheduled"), want("search/answers"), bonus("content/briefs"), bonus("search/clusters"),
 			bonus("reports/white-label")},
-		criteria: []startCriterion{costing(30, 9_000), rated("True", "ranks and volumes beside what we know of our own", 25), covering(20),
-			rated("Says what to do next", "a list that a colleague could work through", 15), leavingAgain}},
+		criteria: []startCriterion{costing(30, 9_000), rated("Truth of its numbers", "ranks and volumes beside what we know of our own", 25), covering(20),
+			rated("Advice on what to do next", "a list that a colleague could work through", 15), leavingAgain}},
 	{Key: "automation", Name: "Glue between tools", About: "Orders to letters, leads to the CRM, posts from a sheet: runs that nobody has to start.",
 		Question: "What do we glue our tools together with, and what will its tasks cost as orders grow?",
 		drivers:  []startDriver{{"runs", 2_000, 2 * percent}, {"steps_per_run", 3, 0}, {"workflows", 12, 0}, {"seats", 2, 0}},
@@ -77,8 +77,8 @@ var starts = []Start{
 			want("automation/workflows").atLeast(12), want("links/connectors"), want("automation/logs").atLeast(30),
 			want("automation/code"), want("links/spreadsheets"), want("automation/schedules"), bonus("automation/templates"), bonus("team/roles"),
 			bonus("team/audit-log")},
-		criteria: []startCriterion{costing(35, 8_000), rated("Understood by a colleague", "a run mended by who did not build it", 25), covering(15),
-			rated("Does not lose anything", "what happens to a run that fails", 15), leavingAgain}},
+		criteria: []startCriterion{costing(35, 8_000), rated("Clarity to a colleague", "a run mended by who did not build it", 25), covering(15),
+			rated("Care with what fails", "what happens to a run that fails", 15), leavingAgain}},
 	{Key: "social", Name: "Posting where people are", About: "Planning and posting to social accounts, answering what comes back.",
 		Question: "What plans our posts, for all accounts, without eating a day a week?",
 		drivers:  []startDriver{{"clients", 1, 0}, {"accounts_per_client", 6, 0}, {"posts", 60, percent}, {"seats", 2, 0}},
@@ -86,7 +86,7 @@ var starts = []Start{
 			want("social/short-video"), want("listening/inbox"), want("social/queue"),
 			want("content/approval"), want("reports/scheduled"), want("social/carousel"), bonus("social/best-time"), bonus("social/bulk"),
 			bonus("social/first-comment")},
-		criteria: []startCriterion{costing(25, 6_000), rated("A week planned in an hour", "the same week, planned in each", 30), covering(20),
+		criteria: []startCriterion{costing(25, 6_000), rated("Time to plan a week", "the same week, planned in each", 30), covering(20),
 			rated("Answers at hand", "what comes back, found and answered", 15), helpWeTrust}},
 	{Key: "conversation", Name: "Talking with visitors", About: "Chat, shared inbox and bots for a site whose visitors ask before they buy.",
 		Question: "What answers our visitors, by people and by bots, at a price that holds in the busy weeks?",
@@ -107,7 +107,7 @@ var starts = []Start{
 			want("crm/timeline"), want("reports/dashboard"), want("lists/one-person-one-count"), bonus("messages/text"), bonus("growth/landing-pages"),
 			bonus("team/roles")},
 		criteria: []startCriterion{costing(30, 15_000), covering(20), rated("One place to work", "how often one has to change the tool in a day", 20),
-			rated("Each part is good", "the worst part of it, not the best", 20), leavingAgain}},
+			rated("Quality of each part", "the worst part of it, not the best", 20), leavingAgain}},
 	{Key: "agency", Name: "An agency with clients", About: "Work for several clients, kept apart, with reports under one's own name; what each client costs.",
 		Question: "Which tools carry our clients, kept apart, and from how many clients on do they pay?",
 		drivers: []startDriver{{"clients", 8, percent}, {"accounts_per_client", 5, 0}, {"posts", 240, percent}, {"keywords", 800, percent}, {"sites", 8,
@@ -116,6 +116,6 @@ var starts = []Start{
 			want("social/client-approval"), want("search/rank-tracking").atLeast(800), want("site/sites").atLeast(8),
 			want("reports/scheduled"), want("team/guests"), want("content/approval"), want("listening/inbox"), bonus("site/audit"), bonus("team/two-steps"),
 			bonus("privacy/agreement")},
-		criteria: []startCriterion{costing(30, 24_000), rated("Clients see what we want", "a client's eye on a report and an approval", 15), covering(20),
+		criteria: []startCriterion{costing(30, 24_000), rated("What clients see", "a client's eye on a report and an approval", 15), covering(20),
 			easeOfWork, helpWeTrust}},
 }

@@ -3,6 +3,7 @@ package study
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/fit"
@@ -105,6 +106,9 @@ func (o *Outcome) SayVerdict() Phrase {
 	}
 	r := &o.Results[o.Pick.First]
 	p := say("Pick *%s* on %s", r.Option.Name, r.sayPlan())
+	if r.Option.Plan != "" && r.Today != nil && strings.HasSuffix(r.Option.Name, r.Today.Plan.Name) { // which its name says
+		p = say("Pick *%s*, paid %s", r.Option.Name, r.Paid())
+	}
 	if moves := r.moves(); moves != nil {
 		p = append(p, say(", moving to %s in %s", moves.plan, s.Month(moves.month).String())...)
 	}
