@@ -3,7 +3,9 @@ package formats
 import (
 	"encoding/json"
 	"math"
+	"strings"
 
+	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 )
@@ -27,6 +29,8 @@ type (
 		Pick     *outcomePick    `json:"pick"`
 		Says     outcomeSays     `json:"says"`
 		Faults   []outcomeFault  `json:"faults"`
+		Ask      []outcomeVendor `json:"ask"`
+		Stack    *outcomeStack   `json:"cheapest_stack"`
 	}
 	outcomeStudy struct {
 		Key      string `json:"key"`
@@ -41,27 +45,31 @@ type (
 		Values []*float64 `json:"values"`
 	}
 	outcomeOption struct {
-		Key        string         `json:"key"`
-		Name       string         `json:"name"`
-		Face       int            `json:"face"`
-		Now        bool           `json:"now"`
-		Platform   string         `json:"platform"`
-		ObservedOn string         `json:"observed_on"`
-		DaysOld    int            `json:"days_old"`
-		Stale      bool           `json:"stale"`
-		Out        []string       `json:"out"`
-		Total      *money.Amount  `json:"total"`
-		Beyond     money.Amount   `json:"beyond"`
-		Schedule   []outcomeMonth `json:"schedule"`
-		Steps      []outcomeStep  `json:"steps"`
-		Questions  []string       `json:"questions"`
-		Coverage   []outcomeCell  `json:"coverage"`
-		Fit        *float64       `json:"fit"`
-		Low        float64        `json:"low"`
-		High       float64        `json:"high"`
-		Known      float64        `json:"known"`
-		Place      *int           `json:"place"`
-		Parts      []outcomePart  `json:"parts"`
+		Key        string          `json:"key"`
+		Name       string          `json:"name"`
+		Face       int             `json:"face"`
+		Now        bool            `json:"now"`
+		Platform   string          `json:"platform"`
+		ObservedOn string          `json:"observed_on"`
+		DaysOld    int             `json:"days_old"`
+		Stale      bool            `json:"stale"`
+		Out        []string        `json:"out"`
+		Total      *money.Amount   `json:"total"`
+		Beyond     money.Amount    `json:"beyond"`
+		Schedule   []outcomeMonth  `json:"schedule"`
+		Steps      []outcomeStep   `json:"steps"`
+		Questions  []string        `json:"questions"`
+		Coverage   []outcomeCell   `json:"coverage"`
+		Share      *float64        `json:"share"` // of the needs that is covered on what is taken, of 1
+		Takes      []outcomeTool   `json:"takes"`
+		Bridges    []outcomeBridge `json:"bridges"`
+		Forced     []outcomeForce  `json:"forced"`
+		Fit        *float64        `json:"fit"`
+		Low        float64         `json:"low"`
+		High       float64         `json:"high"`
+		Known      float64         `json:"known"`
+		Place      *int            `json:"place"`
+		Parts      []outcomePart   `json:"parts"`
 	}
 	outcomeMonth struct {
 		Month    string        `json:"month"`
@@ -76,6 +84,7 @@ type (
 		Month string       `json:"month"`
 		From  string       `json:"from"`
 		To    string       `json:"to"`
+		Tool  int          `json:"tool"`
 		Delta money.Amount `json:"delta"`
 		Why   []string     `json:"why"`
 	}
@@ -86,6 +95,39 @@ type (
 		Plan    *string `json:"plan"`
 		Depth   int     `json:"depth"`
 		Forces  bool    `json:"forces"`
+		Answer  string  `json:"answer"`
+		Number  *string `json:"number"`
+		Tool    int     `json:"tool"`
+	}
+	outcomeTool struct {
+		Platform   string       `json:"platform"`
+		ObservedOn string       `json:"observed_on"`
+		For        string       `json:"for"`
+		Plan       *string      `json:"plan"`
+		Term       *string      `json:"term"`
+		AddOns     []string     `json:"add_ons"`
+		PerMonth   money.Amount `json:"per_month"`
+		Musts      []string     `json:"musts"`
+	}
+	outcomeBridge struct {
+		Feature string        `json:"feature"`
+		Tasks   float64       `json:"tasks"`
+		Through string        `json:"through"`
+		Costs   *money.Amount `json:"costs"`
+	}
+	outcomeForce struct {
+		Feature string       `json:"feature"`
+		Tool    int          `json:"tool"`
+		Without string       `json:"without"`
+		Saves   money.Amount `json:"saves"`
+	}
+	outcomeVendor struct {
+		Platform  string   `json:"platform"`
+		Questions []string `json:"questions"`
+	}
+	outcomeStack struct {
+		PerMonth money.Amount `json:"per_month"`
+		Plans    []string     `json:"plans"` // "platform/plan"
 	}
 	outcomePart struct {
 		Criterion string   `json:"criterion"`
@@ -110,6 +152,7 @@ type (
 		Verdict string `json:"verdict"`
 		Costs   string `json:"costs"`
 		Scores  string `json:"scores"`
+		Covers  string `json:"coverage"`
 	}
 	outcomeFault struct {
 		At   string `json:"at"`
@@ -121,9 +164,9 @@ type (
 func WriteOutcome(o *study.Outcome) ([]byte, error) {
 	s := o.Study
 	f := outcomeFile{Format: OutcomeFormat, Drivers: []outcomeDriver{}, Options: []outcomeOption{}, Order: []string{}, Leads: []outcomeLead{},
-		Faults: []outcomeFault{},
-		Study:  outcomeStudy{s.Key, s.Title, s.Currency.Code(), s.Start.ISO(), s.Horizon, string(s.Pay)},
-		Says:   outcomeSays{o.SayVerdict().String(), o.SayCosts().String(), o.SayScores().String()}}
+		Faults: []outcomeFault{}, Ask: []outcomeVendor{},
+		Study: outcomeStudy{s.Key, s.Title, s.Currency.Code(), s.Start.ISO(), s.Horizon, string(s.Pay)},
+		Says:  outcomeSays{o.SayVerdict().String(), o.SayCosts().String(), o.SayScores().String(), o.SayCoverage().String()}}
 	for _, d := range o.Model.Drivers() {
 		one := outcomeDriver{Driver: d.Key}
 		for _, v := range o.Values.Of(d.Key) {
@@ -132,7 +175,7 @@ func WriteOutcome(o *study.Outcome) ([]byte, error) {
 		f.Drivers = append(f.Drivers, one)
 	}
 	for i := range o.Results {
-		f.Options = append(f.Options, outcomeOf(s, &o.Results[i]))
+		f.Options = append(f.Options, outcomeOf(o, &o.Results[i]))
 	}
 	for _, at := range o.Order {
 		f.Order = append(f.Order, o.Results[at].Option.Key)
@@ -152,6 +195,25 @@ func WriteOutcome(o *study.Outcome) ([]byte, error) {
 	for _, fault := range o.Faults {
 		f.Faults = append(f.Faults, outcomeFault{string(fault.At), fault.Text})
 	}
+	for _, v := range o.Vendors() {
+		if len(v.Questions) > 0 {
+			one := outcomeVendor{Platform: v.Platform}
+			for _, q := range v.Questions {
+				one.Questions = append(one.Questions, q.Text)
+			}
+			f.Ask = append(f.Ask, one)
+		}
+	}
+	best, err := o.BestStack()
+	if err != nil {
+		return nil, err
+	}
+	if len(best.Tools) > 0 {
+		f.Stack = &outcomeStack{PerMonth: best.Month}
+		for _, t := range best.Tools {
+			f.Stack.Plans = append(f.Stack.Plans, t.Platform+"/"+t.Plan)
+		}
+	}
 	data, err := json.MarshalIndent(f, "", "  ")
 	return append(data, '\n'), err
 }
@@ -164,12 +226,13 @@ func number(v float64) *float64 {
 	return &v
 }
 
-func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
-	o, st := r.Option, r.Standing
+func outcomeOf(all *study.Outcome, r *study.Result) outcomeOption {
+	s, o, st := all.Study, r.Option, r.Standing
 	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: o.ObservedOn.Format("2006-01-02"),
 		DaysOld: r.DaysOld, Stale: r.Stale,
 		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, Low: float64(st.Low), High: float64(st.High), Known: st.Known,
-		Schedule: []outcomeMonth{}, Steps: []outcomeStep{}, Questions: []string{}, Coverage: []outcomeCell{}, Parts: []outcomePart{}}
+		Schedule: []outcomeMonth{}, Steps: []outcomeStep{}, Questions: []string{}, Coverage: []outcomeCell{}, Parts: []outcomePart{},
+		Takes: []outcomeTool{}, Bridges: []outcomeBridge{}, Forced: []outcomeForce{}}
 	if r.Schedule.Serves() {
 		out.Total = &r.Schedule.Total
 	}
@@ -183,7 +246,7 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 		out.Schedule = append(out.Schedule, monthOf(s, r, t))
 	}
 	for _, step := range r.Schedule.Steps {
-		one := outcomeStep{Month: s.Month(step.Month).ISO(), From: step.From.Key, To: step.To.Key, Delta: step.Delta, Why: []string{}}
+		one := outcomeStep{Month: s.Month(step.Month).ISO(), From: step.From.Key, To: step.To.Key, Tool: step.Tool, Delta: step.Delta, Why: []string{}}
 		for _, cause := range step.Causes {
 			one.Why = append(one.Why, string(cause.Kind))
 		}
@@ -193,13 +256,20 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 		out.Questions = append(out.Questions, q.String())
 	}
 	for i, c := range r.Coverage {
-		cell := outcomeCell{Feature: c.Need.Feature, Level: string(c.Need.Level), Has: string(c.Has), Depth: c.Depth}
+		cell := outcomeCell{Feature: c.Need.Feature, Level: string(c.Need.Level), Has: string(c.Has), Depth: c.Depth, Answer: answers[c.Answer], Tool: c.Tool}
+		if c.Unlimited {
+			cell.Number = &unlimited
+		} else if c.Number > 0 {
+			n := c.Number.String()
+			cell.Number = &n
+		}
 		if c.Plan != nil {
 			cell.Plan = &c.Plan.Key
 		}
 		cell.Forces = r.Forces(i)
 		out.Coverage = append(out.Coverage, cell)
 	}
+	out.taken(all, r)
 	for _, p := range st.Parts {
 		part := outcomePart{Criterion: p.Criterion.ID, Weight: p.Weight, Raters: p.Raters, Spread: float64(p.Spread)}
 		if p.Known {
@@ -210,12 +280,48 @@ func outcomeOf(s *study.Study, r *study.Result) outcomeOption {
 	return out
 }
 
+var (
+	answers   = map[coverage.Answer]string{coverage.Met: "met", coverage.Unmet: "not met", coverage.Open: "not known"}
+	unlimited = "unlimited"
+)
+
+// taken writes what an option takes, over which bridges, and what forces that.
+func (out *outcomeOption) taken(o *study.Outcome, r *study.Result) {
+	if r.Today != nil && r.Known > 0 {
+		out.Share = number(r.Share)
+	}
+	for i := range r.Tools {
+		t := &r.Tools[i]
+		one := outcomeTool{Platform: t.Tool.Platform, ObservedOn: t.Tool.ObservedOn.Format("2006-01-02"), For: t.Tool.For, AddOns: []string{}, Musts: orNone(t.Musts)}
+		if t.Today != nil {
+			one.Plan, one.Term, one.AddOns = &t.Today.Plan.Key, &t.Today.Term.Key, orNone(t.Today.AddOns)
+			one.PerMonth = t.Schedule.Months[0].Monthly()
+		}
+		out.Takes = append(out.Takes, one)
+	}
+	for _, b := range o.Bridges(r) {
+		one := outcomeBridge{Feature: o.Study.Needs[b.Need].Feature, Tasks: b.Tasks, Through: b.By}
+		if b.Told {
+			one.Costs = &b.Costs
+		}
+		out.Bridges = append(out.Bridges, one)
+	}
+	for _, f := range r.Forced {
+		out.Forced = append(out.Forced, outcomeForce{o.Study.Needs[f.Need].Feature, f.Tool, f.Without.Key, f.Saves})
+	}
+}
+
 func monthOf(s *study.Study, r *study.Result, t int) outcomeMonth {
 	m := &r.Schedule.Months[t]
 	one := outcomeMonth{Month: s.Month(t).ISO(), Running: m.Running, Cash: m.Cash}
 	if m.Serves {
 		monthly := r.Monthly(t)
-		one.Plan, one.Term, one.PerMonth, one.Accrued = &m.Plan().Key, &m.Program.Term.Key, &monthly, &m.Accrued
+		plans, terms := []string{}, []string{}
+		for _, part := range m.Parts() {
+			plans, terms = append(plans, part.Plan().Key), append(terms, part.Program.Term.Key)
+		}
+		plan, term := strings.Join(plans, "+"), strings.Join(terms, "+") // of a stack, of each tool
+		one.Plan, one.Term, one.PerMonth, one.Accrued = &plan, &term, &monthly, &m.Accrued
 	}
 	return one
 }

@@ -3,14 +3,13 @@ package formats
 import (
 	"bytes"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"slices"
 	"time"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/feature"
 	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
@@ -32,6 +31,7 @@ const MostWorkspaceBytes = 64 << 20
 type Workspace struct {
 	Name      string
 	People    []string // names of raters and of who made changes
+	Features  string   // its catalogue, as a document; "": what ships
 	Platforms []PlatformEntry
 	Studies   []StudyEntry
 	History   []ChangeEntry // of the workspace itself
@@ -43,6 +43,7 @@ type PlatformEntry struct {
 	Key      string
 	BinnedAt time.Time // zero: not in the bin
 	Editions []string
+	Draft    string               // what is being written of it, as a document; "": nothing
 	Lists    []*pricelist.Edition // the same, read
 }
 
@@ -97,9 +98,11 @@ func workspaceParts(latest time.Time, inStudy document.Parts[StudyEntry], histor
 				document.Field("key", "", document.Key, func(p *PlatformEntry) *string { return &p.Key }, document.Must),
 				document.Field("binned_at", "", document.Moment(latest), func(p *PlatformEntry) *time.Time { return &p.BinnedAt }),
 				document.Texts("editions", priceListFile, 10_000, func(p *PlatformEntry) *[]string { return &p.Editions }, document.Must),
+				document.Field("draft", "", documentText(readDraft), func(p *PlatformEntry) *string { return &p.Draft }),
 			}),
 		document.List("studies", document.Of(func(w w) *[]StudyEntry { return &w.Studies }, document.Items[Workspace, StudyEntry]{
 			Key: studyKey, Name: func(_ w, s *StudyEntry) string { return s.Study.Title }, One: "study", Most: 100_000, Must: true}), inStudy),
+		document.Field("features", "", documentText(readCatalogue), func(w w) *string { return &w.Features }),
 		history,
 	}
 }
@@ -110,6 +113,29 @@ func studyKey(s *StudyEntry) string {
 		return ""
 	}
 	return s.Study.Key
+}
+
+// documentText is a document as text, which can be read as one.
+func documentText(read func(string) error) document.Notation[string] {
+	return document.Notation[string]{Parse: func(s string) (string, error) {
+		if s == "" {
+			return "", nil
+		}
+		if err := read(s); err != nil {
+			return s, document.Problem("holds a document that cannot be read: " + document.Shorten(err.Error(), 200))
+		}
+		return s, nil
+	}, Text: func(s string) string { return s }, Want: "a document as text", As: document.IsText}
+}
+
+func readCatalogue(text string) error {
+	_, err := feature.Table().Join(context.Background(), map[string]string{document.Main: text})
+	return err
+}
+
+func readDraft(text string) error {
+	_, err := pricelist.Drafts().Join(context.Background(), map[string]string{document.Main: text})
+	return err
 }
 
 var priceListFile = document.Notation[string]{Parse: func(s string) (string, error) { return s, nil }, Text: func(s string) string { return s },
@@ -184,7 +210,7 @@ func peopleDiffer(w *Workspace, tell document.Tell) {
 func WriteWorkspace(w *Workspace) ([]byte, error) {
 	var out bytes.Buffer
 	to := NewWorkspaceWriter(&out)
-	to.Begin(w.Name, w.People)
+	to.Begin(w.Name, w.People, w.Features)
 	for _, p := range w.Platforms {
 		to.Platform(p)
 	}
@@ -193,109 +219,6 @@ func WriteWorkspace(w *Workspace) ([]byte, error) {
 	}
 	err := to.End(w.History)
 	return out.Bytes(), err
-}
-
-// WorkspaceWriter writes a workspace file piece by piece, in the order of its
-// methods: a workspace need not be in memory as a whole.
-type WorkspaceWriter struct {
-	out     io.Writer
-	list    string // that is open
-	entries int    // that stand in it
-	err     error
-}
-
-// NewWorkspaceWriter makes a writer. The first error of out is told at its end.
-func NewWorkspaceWriter(out io.Writer) *WorkspaceWriter { return &WorkspaceWriter{out: out} }
-
-var written = workspaceFields(time.Time{})
-
-func (w *WorkspaceWriter) put(text string) {
-	if w.err == nil {
-		_, w.err = io.WriteString(w.out, text)
-	}
-}
-
-// indented writes JSON as it stands at a depth.
-func (w *WorkspaceWriter) indented(data json.RawMessage, prefix string) {
-	var b bytes.Buffer
-	if err := json.Indent(&b, data, prefix, "  "); err != nil && w.err == nil {
-		w.err = err
-	}
-	w.put(b.String())
-}
-
-// asFields are the written fields of a workspace of which only some are filled in.
-func asFields(of Workspace) map[string]json.RawMessage {
-	all := map[string]json.RawMessage{}
-	if err := json.Unmarshal(written.Write(of), &all); err != nil {
-		panic(err) // what was just written
-	}
-	return all
-}
-
-// Begin writes what stands before the lists.
-func (w *WorkspaceWriter) Begin(name string, people []string) {
-	f := asFields(Workspace{Name: name, People: people})
-	w.put("{\n  \"format\": ")
-	w.indented(f["format"], "  ")
-	w.put(",\n  \"name\": ")
-	w.indented(f["name"], "  ")
-	w.put(",\n  \"people\": ")
-	w.indented(f["people"], "  ")
-	w.open("platforms")
-}
-
-func (w *WorkspaceWriter) open(list string) {
-	w.put(",\n  \"" + list + "\": [")
-	w.list, w.entries = list, 0
-}
-
-func (w *WorkspaceWriter) shut() {
-	if w.entries > 0 {
-		w.put("\n  ")
-	}
-	w.put("]")
-}
-
-func (w *WorkspaceWriter) entry(of Workspace) {
-	if w.entries > 0 {
-		w.put(",")
-	}
-	w.entries++
-	w.put("\n    ")
-	var all []json.RawMessage
-	if err := json.Unmarshal(asFields(of)[w.list], &all); err != nil && w.err == nil {
-		w.err = err
-	}
-	w.indented(all[0], "    ")
-}
-
-// Platform writes a platform.
-func (w *WorkspaceWriter) Platform(p PlatformEntry) {
-	w.entry(Workspace{Platforms: []PlatformEntry{p}})
-}
-
-// Study writes a study with its history; all platforms stand before it.
-func (w *WorkspaceWriter) Study(s StudyEntry) {
-	if w.list == "platforms" {
-		w.shut()
-		w.open("studies")
-	}
-	s.Study = *s.Study.Named()
-	w.entry(Workspace{Studies: []StudyEntry{s}})
-}
-
-// End writes the history of the workspace and returns the first error there was.
-func (w *WorkspaceWriter) End(history []ChangeEntry) error {
-	if w.list == "platforms" {
-		w.shut()
-		w.open("studies")
-	}
-	w.shut()
-	w.put(",\n  \"history\": ")
-	w.indented(asFields(Workspace{History: history})["history"], "  ")
-	w.put("\n}\n")
-	return w.err
 }
 
 // ReadWorkspace reads a workspace file on a day and checks it whole: every

@@ -217,3 +217,39 @@ func TestFeaturesThatMeanTheSameAreMergedEverywhere(t *testing.T) {
 	require.NoError(t, s.Edit(ctx, c, document.Change{{Do: document.Insert, Path: "features.own/other", To: `{"key": "own/other", "name": "Other"}`}}))
 	require.NoError(t, s.RemoveFeature(ctx, c, "own/other"))
 }
+
+func TestAWorkspaceFileHoldsTheCatalogueAndDrafts(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	id, err := s.OpenCatalogue(ctx, wide(e))
+	require.NoError(t, err)
+	c := e
+	c.Study, c.Kind = id, store.ACatalogue
+	require.NoError(t, s.Edit(ctx, c, document.Change{{Do: document.Insert, Path: "features.seeds/lots", To: `{"key": "seeds/lots", "name": "Lots"}`}}))
+	_, err = s.OpenDraft(ctx, wide(e), "fernwire")
+	require.NoError(t, err)
+	_, err = s.NewPlatform(ctx, wide(e), pricelist.Platform{Name: "Not priced yet", Does: []string{"crm"}}, "EUR", "")
+	require.NoError(t, err)
+	file := exported(t, s, e.Workspace)
+
+	other, w := testkit.Store(t)
+	owner := testkit.As(t, other, w.ID, uuid.Nil, doors.Owner)
+	_, err = other.ImportFile(ctx, owner, file)
+	require.NoError(t, err)
+	assert.Equal(t, string(file), string(exported(t, other, w.ID)))
+	catalogue, _, _, err := other.Catalogue(ctx, w.ID)
+	require.NoError(t, err)
+	lots, ok := catalogue.Find("seeds/lots")
+	assert.True(t, ok && lots.Own)
+	_, _, err = other.Draft(ctx, w.ID, "fernwire")
+	require.NoError(t, err)
+	row, err := other.Platform(ctx, w.ID, "not-priced-yet")
+	require.NoError(t, err)
+	assert.Equal(t, "Not priced yet", row.Name)
+	assert.True(t, row.Draft)
+
+	broken := strings.Replace(string(file), `nine-coins/draft/1`, `nine-coins/draught/1`, 1)
+	empty, w2 := testkit.Store(t)
+	_, err = empty.ImportFile(ctx, testkit.As(t, empty, w2.ID, uuid.Nil, doors.Owner), []byte(broken))
+	assert.ErrorContains(t, err, "holds a document that cannot be read")
+}

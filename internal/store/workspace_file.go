@@ -10,6 +10,8 @@ import (
 	"time"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/feature"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
@@ -83,7 +85,13 @@ func (s *Store) ExportWorkspace(ctx context.Context, workspace uuid.UUID, out io
 			return err
 		}
 		x := &exporting{tx, workspace, people, formats.NewWorkspaceWriter(out)}
-		x.to.Begin(name, names)
+		var features string
+		err = tx.QueryRow(ctx, `select p.body from documents d join document_parts p on p.document_id = d.id
+			where d.workspace_id = $1 and d.kind = 'catalogue' and d.deleted_at is null`, workspace).Scan(&features)
+		if err != nil && missing(err) != ErrMissing {
+			return err
+		}
+		x.to.Begin(name, names, features)
 		if err := x.platforms(ctx); err != nil {
 			return err
 		}
@@ -126,14 +134,15 @@ type exporting struct {
 }
 
 func (x *exporting) platforms(ctx context.Context) error {
-	rows, err := x.tx.Query(ctx, `select p.key, p.deleted_at, coalesce(array_agg(e.document order by e.published_at, e.id) filter (where e.id is not null), '{}')
+	rows, err := x.tx.Query(ctx, `select p.key, p.deleted_at, coalesce(array_agg(e.document order by e.published_at, e.id) filter (where e.id is not null), '{}'),
+		coalesce((select b.body from documents d join document_parts b on b.document_id = d.id where d.workspace_id = $1 and d.kind = 'draft' and d.key = p.key and d.deleted_at is null), '')
 		from platforms p left join editions e on e.platform_id = p.id where p.workspace_id = $1 group by p.id order by p.key collate "C"`, x.workspace)
 	if err != nil {
 		return err
 	}
 	var one formats.PlatformEntry
 	var binned *time.Time
-	_, err = pgx.ForEachRow(rows, []any{&one.Key, &binned, &one.Editions}, func() error {
+	_, err = pgx.ForEachRow(rows, []any{&one.Key, &binned, &one.Editions, &one.Draft}, func() error {
 		one.BinnedAt = since(binned)
 		x.to.Platform(one)
 		return nil
@@ -252,6 +261,15 @@ func (b *bringing) everybody(ctx context.Context, w *formats.Workspace) error {
 }
 
 func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
+	if w.Features != "" {
+		own, err := feature.Table().Join(ctx, map[string]string{document.Main: w.Features})
+		if err == nil {
+			err = b.s.catalogues.insert(ctx, b.tx, b.workspace, newID(), theCatalogue, own, time.Time{})
+		}
+		if err != nil {
+			return err
+		}
+	}
 	for _, p := range w.Platforms {
 		id := newID()
 		if _, err := b.tx.Exec(ctx, "insert into platforms (id, workspace_id, key, name, does, deleted_at) values ($1, $2, $3, $3, '{}', $4)", id,
@@ -269,8 +287,27 @@ func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
 				return err
 			}
 		}
+		if p.Draft != "" {
+			if err := b.draft(ctx, id, &p); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
+}
+
+// draft brings in what was being written of a platform, which has its name from there
+// while there is no price list.
+func (b *bringing) draft(ctx context.Context, id uuid.UUID, p *formats.PlatformEntry) error {
+	d, err := pricelist.Drafts().Join(ctx, map[string]string{document.Main: p.Draft})
+	if err == nil {
+		err = b.s.drafts.insert(ctx, b.tx, b.workspace, newID(), p.Key, d, time.Time{})
+	}
+	if err == nil && len(p.Lists) == 0 {
+		of := &d.Edition.Platform
+		_, err = b.tx.Exec(ctx, "update platforms set name = $2, does = $3, about = $4 where id = $1", id, of.Name, orEmpty(of.Does), of.About)
+	}
+	return err
 }
 
 func orNull(at time.Time) *time.Time {
