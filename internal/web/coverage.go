@@ -48,7 +48,8 @@ type coverageGroup struct {
 
 type coverageRow struct {
 	Name, Note, Level, Depth, Number editable
-	Area, Unit                       string
+	Area, Unit, Asks, ID             string
+	Told                             bool // something is wrong in what is folded away
 	Form                             template.HTML
 	Feature                          string
 	Place                            place
@@ -211,11 +212,29 @@ func (r *request) coverageRow(i int, keys []string) coverageRow {
 			row.Same = other.Name
 		}
 	}
+	row.ID = inIDs.Replace(n.Feature)
+	row.Asks = r.sayAsks(&n, row.Unit)
+	row.Told = row.Note.Told() || row.Level.Told() || row.Depth.Told() || row.Number.Told()
 	row.Form = rowForm(row.Name)
 	for at := range r.outcome.Results {
 		row.Cells = append(row.Cells, r.coverageCell(at, i))
 	}
 	return row
+}
+
+// sayAsks tells how much is asked for, and the note; "" where neither is said.
+func (r *request) sayAsks(n *coverage.Need, unit string) string {
+	var asks []string
+	if n.Number > 0 {
+		asks = append(asks, strings.TrimSpace("at least "+n.Number.Format()+" "+unit))
+	}
+	if n.Depth > 0 {
+		asks = append(asks, fmt.Sprintf("depth %d or more", n.Depth))
+	}
+	if n.Note != "" {
+		asks = append(asks, n.Note)
+	}
+	return strings.Join(asks, "; ")
 }
 
 // addNeed makes the form for a need: a feature of the catalogue, or one's own.

@@ -120,7 +120,7 @@ func (r *request) lineUpRow(res *study.Result, keys []string, lists map[string][
 	at := slices.Index(keys, op.Key)
 	row := lineUpRow{Key: op.Key, Face: op.Face, Now: op.Now, Out: res.Standing.Out, Place: r.placeOf("options", op.Name, keys, at),
 		Name: r.field(path.To("name"), "Name of "+op.Name), Today: "–"}
-	row.Name.Text, row.Name.Long = true, false
+	row.Name.Text = true
 	row.Form = rowForm(row.Name)
 	var does []string
 	for _, t := range res.Tools {

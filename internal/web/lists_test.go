@@ -46,7 +46,7 @@ func TestANewStudyGoesFromNothingToAVerdict(t *testing.T) {
 	}
 	assert.Contains(t, words(a), "2 options are in the running")
 	a = post(t, c, at+"/line-up", "op", "insert", "path", "options", "item.list", list.FindStringSubmatch(a.body)[1])
-	assert.Contains(t, a.body, `value="Brindlepost 2"`, "told apart from the first")
+	assert.Contains(t, a.body, `>Brindlepost 2</textarea>`, "told apart from the first")
 	a = post(t, c, at+"/line-up", "op", "undo")
 	assert.Contains(t, words(a), "2 options are in the running")
 	a = post(t, c, at+"/line-up", "op", "set", "path", "options.fernwire.now", "was", "false", "value", "true")

@@ -2,7 +2,12 @@ package web
 
 import (
 	"fmt"
+	"net/url"
+	"slices"
+	"strings"
 
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
 )
 
@@ -19,6 +24,37 @@ type optionBody struct {
 	Beyond    string
 	PaysOff   string
 	Questions []string
+	Tools     []optionTool
+	Needs     []optionNeed
+	Share     string // of the needs that is covered on what it takes
+	Takes     takesCard
+	Lets      []letsGo
+}
+
+// optionTool is a tool of the option: what it does, and what its plans cost today.
+type optionTool struct {
+	Name, About, Does, For, Edition, Link string
+	Plans                                 []optionPlan
+}
+
+type optionPlan struct {
+	Name, Price, Link string
+	Taken             bool
+	Why               []string
+}
+
+// optionNeed is a need with how the option has it.
+type optionNeed struct {
+	Name, Level, On string
+	Cell            coverageCell
+	Here            string // what is had of it on the plan that is taken
+}
+
+// letsGo is a tool that runs today, and whether the option makes it unneeded.
+type letsGo struct {
+	Name, Cost, GivesUp string
+	Lets                bool
+	Path, Was, Value    string // what says otherwise
 }
 
 // runView is a run of months on one plan.
@@ -56,9 +92,10 @@ func buildOption(r *request) (any, error) {
 		b.Beyond = fmt.Sprintf("A further %s is paid, or still owed, for months after %s, and not counted here.", s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1))
 	}
 	for _, q := range res.Schedule.Questions {
-		b.Questions = append(b.Questions, q.String())
+		b.Questions = append(b.Questions, capital(s.SayWhy(q)))
 	}
 	b.Months = r.statement(res)
+	r.described(&b, res)
 	for _, p := range res.Standing.Parts {
 		v := partView{Criterion: p.Criterion.Name, Weight: fmt.Sprintf("%.0f%%", p.Weight*100), Score: "not rated", Points: "–"}
 		if p.Known {
@@ -72,6 +109,56 @@ func buildOption(r *request) (any, error) {
 		b.Merits = append(b.Merits, v)
 	}
 	return b, nil
+}
+
+// described fills in what the option is made of, and what it has of the needs.
+func (r *request) described(b *optionBody, res *study.Result) {
+	s, o := r.study(), r.outcome
+	heads := r.heads()
+	for i := range res.Tools {
+		t := &res.Tools[i]
+		e := t.Tool.Edition
+		one := optionTool{Name: e.Platform.Name, About: e.Platform.About, Does: list(e.Platform.Does), For: t.Tool.For, Link: "/shelf/platforms/" + t.Tool.Platform,
+			Edition: "read " + e.ObservedOn.Format("2 Jan 2006") + ", " + e.Source}
+		rungs := r.priceOption(res, i, heads[0]).Rungs
+		for _, rung := range rungs {
+			plan := optionPlan{Name: rung.Name, Taken: rung.Taken, Why: rung.Why, Price: "on request"}
+			if len(rung.Prices) > 0 {
+				plan.Price, plan.Link = rung.Prices[0].Amount+", "+rung.Prices[0].Term, rung.Prices[0].Link
+			}
+			one.Plans = append(one.Plans, plan)
+		}
+		b.Tools = append(b.Tools, one)
+	}
+	for i := range o.Results {
+		if &o.Results[i] != res {
+			continue
+		}
+		b.Takes = r.takes(i)
+		for n := range s.Needs {
+			row := optionNeed{Name: s.Needs[n].Name, Level: string(s.Needs[n].Level), Cell: r.coverageCell(i, n)}
+			row.Cell.Link = r.base() + "/coverage?cell=" + url.QueryEscape(res.Option.Key+" "+s.Needs[n].Feature) + "#cell"
+			if res.Has != nil {
+				row.Here = map[coverage.Answer]string{coverage.Met: "yes", coverage.Unmet: "no", coverage.Open: "not yet known"}[s.Needs[n].Meets(res.Has[n])]
+			}
+			b.Needs = append(b.Needs, row)
+		}
+	}
+	if res.Today != nil && res.Known > 0 {
+		b.Share = fmt.Sprintf("%.0f%%", 100*res.Share)
+	}
+	for _, run := range s.Running {
+		one := letsGo{Name: run.Name, Cost: s.Currency.Format(run.Cost), GivesUp: run.GivesUp, Lets: slices.Contains(res.Option.Lets, run.Key)}
+		if r.caller.mayEdit("options") {
+			keys := slices.DeleteFunc(slices.Clone(res.Option.Lets), func(key string) bool { return key == run.Key })
+			if !one.Lets {
+				keys = append(keys, run.Key)
+			}
+			one.Path = string(document.Path("options").To(res.Option.Key, "lets"))
+			one.Was, one.Value = strings.Join(res.Option.Lets, " "), strings.Join(keys, " ")
+		}
+		b.Lets = append(b.Lets, one)
+	}
 }
 
 // fitOf is an option's fit as far as it is known.

@@ -175,7 +175,7 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead) priceO
 			rung.Prices = append(rung.Prices, price)
 			if len(rung.Prices) == 1 {
 				for _, reason := range q.Reasons {
-					rung.Why = append(rung.Why, reason.String())
+					rung.Why = append(rung.Why, r.study().SayWhy(reason))
 				}
 			}
 		}

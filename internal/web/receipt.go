@@ -64,7 +64,7 @@ func buildReceipt(r *request) (any, error) {
 		for i := range prices {
 			if q := &prices[i]; q.Plan.Key == plan && q.Term.Key == r.c.Query("term") {
 				p := b.paper(res, at)
-				p.fill(q, s.Start)
+				p.fill(s, q, s.Start)
 				p.quoted(s, res, q.Plan)
 				return b, nil
 			}
@@ -84,7 +84,7 @@ func buildReceipt(r *request) (any, error) {
 	for at, part := range m.Parts() {
 		receipt := part.Receipt()
 		p := b.paper(res, at)
-		p.fill(&receipt, month)
+		p.fill(s, &receipt, month)
 		p.quoted(s, res, receipt.Plan)
 		p.share(s, part, &receipt, t)
 		for _, step := range res.Schedule.Steps {
@@ -107,7 +107,7 @@ func (b *receiptBody) paper(res *study.Result, at int) *receiptPaper {
 	return p
 }
 
-func (b *receiptPaper) fill(q *quote.Receipt, month usage.Month) {
+func (b *receiptPaper) fill(s *study.Study, q *quote.Receipt, month usage.Month) {
 	from, to := q.Conversion.From, q.Conversion.To
 	b.Title = fmt.Sprintf("%s, paid %s, in %s", q.Plan.Name, study.SayTerm(q.Term), month)
 	for i := range q.Lines {
@@ -119,7 +119,7 @@ func (b *receiptPaper) fill(q *quote.Receipt, month usage.Month) {
 		b.Lines = append(b.Lines, line)
 	}
 	for _, reason := range q.Reasons {
-		b.Why = append(b.Why, reason.String())
+		b.Why = append(b.Why, s.SayWhy(reason))
 	}
 	period := "for 1 month"
 	switch {

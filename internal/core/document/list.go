@@ -220,3 +220,20 @@ func (w *within[P, T]) typed(text string) (string, error) {
 	}
 	return "", &InvalidError{"", "is no field"}
 }
+
+// add and columns are those of a list below the item.
+func (w *within[P, T]) add(at Path, typed map[string]string) (Op, error) {
+	if e, ok := w.end.(interface {
+		add(Path, map[string]string) (Op, error)
+	}); ok {
+		return e.add(at, typed)
+	}
+	return Op{}, &InvalidError{at, "is no list"}
+}
+
+func (w *within[P, T]) columns() Columns {
+	if e, ok := w.end.(interface{ columns() Columns }); ok {
+		return e.columns()
+	}
+	return Columns{}
+}

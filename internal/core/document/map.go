@@ -134,6 +134,14 @@ func (e *mapEnd[P, T]) apply(op *Op) error {
 	return nil
 }
 
+// typed turns what was typed into the canonical text.
+func (e *mapEnd[P, T]) typed(text string) (string, error) {
+	if f, ok := e.end.(interface{ typed(string) (string, error) }); ok {
+		return f.typed(text)
+	}
+	return "", &InvalidError{"", "is no field"}
+}
+
 // entryEnd is an entry as one text.
 type entryEnd[P, T any] struct {
 	m   *mapped[P, T]

@@ -1,9 +1,11 @@
 package pricelist
 
 import (
+	"strings"
 	"time"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/feature"
 )
 
 // Draft is a price list that is being written: it becomes an edition once it is
@@ -24,8 +26,29 @@ var drafts = func() *document.Table[Draft] {
 	for _, part := range fieldsBy(Rules{Latest: time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC), Draft: true}).Parts {
 		parts = append(parts, document.Within(func(d *Draft) *Edition { return &d.Edition }, part))
 	}
-	return &document.Table[Draft]{Format: DraftFormat, Title: "A draft of a price list of Nine Coins", Parts: parts}
+	return &document.Table[Draft]{Format: DraftFormat, Title: "A draft of a price list of Nine Coins", Parts: parts, Finish: nameCell}
 }()
+
+// nameCell names a cell of the grid by its feature and plan: "Event triggers on Bough".
+func nameCell(d *Draft, spot *document.Spot) {
+	steps := spot.Path.Steps()
+	if len(steps) < 4 || steps[0] != "plans" || steps[2] != "features" {
+		return
+	}
+	plan := steps[1]
+	if p, ok := d.Edition.Plan(plan); ok {
+		plan = p.Name
+	}
+	f, _ := (*feature.Catalogue)(nil).Find(steps[3])
+	field := spot.Label
+	spot.Label = f.Name + " on " + plan
+	if len(steps) > 4 {
+		if at := strings.LastIndex(field, ", "); at >= 0 {
+			field = field[at+2:]
+		}
+		spot.Label += ", " + field
+	}
+}
 
 // Drafted begins a draft from an edition as its file was read, before
 // [Edition.Inherit]; on says on which day it is looked at anew.

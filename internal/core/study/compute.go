@@ -129,6 +129,7 @@ func (o *Outcome) result(option Option) (Result, error) {
 	if err := o.assign(&r); err != nil {
 		return r, err
 	}
+	r.brought()
 	schedules := make([]projection.Schedule, len(r.Tools))
 	for i := range r.Tools {
 		t := &r.Tools[i]
@@ -180,6 +181,22 @@ func (r *Result) cover(s *Study) {
 			}
 		}
 		r.Coverage = append(r.Coverage, best)
+	}
+}
+
+// brought shows each must of a stack on the tool that brings it.
+func (r *Result) brought() {
+	if !r.Option.Stack() {
+		return
+	}
+	for at := range r.Tools {
+		for i := range r.Coverage {
+			cell := &r.Coverage[i]
+			if cell.Need.Level == coverage.Must && cell.Tool != at && slices.Contains(r.Tools[at].Musts, cell.Need.Feature) {
+				*cell = coverage.Of(r.Tools[at].Tool.Edition, cell.Need, r.Option.Now)
+				cell.Tool = at
+			}
+		}
 	}
 }
 
@@ -303,7 +320,7 @@ func (o *Outcome) gates(r *Result) []string {
 	if len(gates) == 0 && !r.Schedule.Serves() {
 		reasons := make([]string, len(r.Schedule.Reasons))
 		for i, reason := range r.Schedule.Reasons {
-			reasons[i] = reason.String()
+			reasons[i] = o.Study.SayWhy(reason)
 		}
 		when := "from " + o.Study.Month(r.Schedule.Fails).String() + ": "
 		if r.Schedule.Fails == 0 {

@@ -125,7 +125,7 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 		}
 	}
 	if len(r.Schedule.Questions) > 0 {
-		all = append(all, Attention{"coverage", r.Option.Name + ": " + r.Schedule.Questions[0].String(), "See the needs"})
+		all = append(all, Attention{"coverage", r.Option.Name + ": " + s.SayWhy(r.Schedule.Questions[0]), "See the needs"})
 	}
 	if r.In() && s.Budget > 0 && o.Pick.First >= 0 && r == &o.Results[o.Pick.First] && r.Schedule.Total > s.InAll() {
 		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name,

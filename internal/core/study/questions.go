@@ -62,7 +62,7 @@ func (o *Outcome) Vendors() (all []Vendor) {
 func (o *Outcome) question(r *Result, e *pricelist.Edition, need int) (Question, bool) {
 	n := o.Study.Needs[need]
 	cell := coverage.Of(e, n, r.Option.Now)
-	if cell.Answer != coverage.Open {
+	if cell.Answer != coverage.Open || r.Coverage[need].Answer != coverage.Open { // another tool of the stack has it
 		return Question{}, false
 	}
 	for i := range e.Plans {
