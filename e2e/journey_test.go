@@ -340,3 +340,8 @@ func TestAssetsComeOnlyFromTheApplication(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotContains(t, string(body), "http://", "no page names another host")
 }
+
+// wideOf is the owner as who changes what belongs to the workspace.
+func wideOf(v *visitor) store.Editing {
+	return testkit.As(v.t, v.app.Store, v.app.Workspace.ID, uuid.Nil, doors.Owner)
+}

@@ -107,8 +107,7 @@ func TestANewStudyIsMadeByKeyboardAlone(t *testing.T) {
 	v.do(chromedp.KeyEvent(kb.Enter))
 	v.await(`document.querySelector("h1")?.textContent === "Line-up"`)
 	for n := range 2 {
-		v.tab("#add-options-list")
-		v.tab("#add-options .go")
+		v.tab("[data-found] button")
 		v.do(chromedp.KeyEvent(kb.Enter))
 		v.await(fmt.Sprintf(`document.querySelectorAll("[data-row]").length === %d`, n+1))
 	}
@@ -188,7 +187,7 @@ func TestTwoPeopleFillAStudyAtOnce(t *testing.T) {
 		one.await(criteria + `.split(" ").sort().join(" ") === "c00 c01 c02 c10 c11 c12"`)
 	}
 	assert.Equal(t, see[string](v, criteria), see[string](colleague, criteria), "in one order")
-	v.do(chromedp.Navigate(v.app.Address+at+"/line-up"), browser.Settled(), chromedp.Click("#add-options .go"))
+	v.do(chromedp.Navigate(v.app.Address+at+"/line-up"), browser.Settled(), chromedp.Click("[data-found] button"))
 	v.await(`document.querySelectorAll("[data-row]").length === 1`)
 	colleague.await(`document.querySelectorAll(".score-cell input:not([type=hidden])").length === 6`)
 	id := see[string](colleague, `document.querySelector(".score-cell input:not([type=hidden])").id`)

@@ -47,8 +47,10 @@ func axeSource(t *testing.T) string {
 
 // pages of a study, and those outside it.
 var (
-	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "history", "links"}
-	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "files", "mailbox", "history", "nowhere", "forgot"}
+	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "history", "links",
+		"questions", "differences", "coverage?rows=unknown", "line-up?find=e&stack=cheapest", "coverage?cell=brindlepost+automation/event-triggers"}
+	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "files", "mailbox", "history", "nowhere", "forgot", "features", "features?area=automation", "shelf/platforms/brindlepost",
+		"shelf/platforms/brindlepost/draft?feature=automation/event-triggers"}
 )
 
 // fillings are states in which every page is looked at.
@@ -209,6 +211,8 @@ func walk(t *testing.T, filling string, width, height int64, mode string) {
 	}
 	if filling == "full" || filling == "hard" {
 		require.NoError(t, v.app.Store.KeepLetter(t.Context(), "rue@marl.example", "Come", v.app.Address+"/join/"+strings.Repeat("a1B2", 11)))
+		_, err := v.app.Store.OpenDraft(t.Context(), wideOf(v), "brindlepost")
+		require.NoError(t, err)
 		require.NoError(t, moveStudy(v, true))
 		for _, page := range outside {
 			at(v.address + "/" + page)

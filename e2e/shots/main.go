@@ -25,7 +25,8 @@ import (
 // study on the Desk.
 var views = [][2]string{{"desk", "/"}, {"workspace", "/workspace"}, {"brief", "STUDY/brief"}, {"line-up", "STUDY/line-up"},
 	{"coverage", "STUDY/coverage"}, {"prices", "STUDY/prices"}, {"growth", "STUDY/growth"}, {"costs", "STUDY/costs"}, {"scores",
-		"STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"history", "STUDY/history"}}
+		"STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"history", "STUDY/history"}, {"shelf", "/shelf"}, {"features", "/features?area=automation"},
+	{"option", "STUDY/options/brindlepost"}}
 
 func main() {
 	address := flag.String("address", "http://127.0.0.1:9009", "where the application runs")

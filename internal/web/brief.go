@@ -224,7 +224,7 @@ func chosen(all []choiceView, value string) []choiceView {
 func (r *request) connector(b *briefBody) {
 	s := r.study()
 	through := r.field("connector.through", "Tool that bridges go through")
-	all := []choiceView{{Label: "a price is all we know", Value: ""}}
+	all := []choiceView{{Label: "any, at a price", Value: ""}}
 	for _, run := range s.Running {
 		all = append(all, choiceView{Label: run.Name, Value: run.Key})
 	}

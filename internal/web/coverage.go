@@ -324,6 +324,7 @@ type takesCard struct {
 	Out    string
 	Lines  []string
 	Forced []string
+	Below  []string // why the plan below would not do
 	Next   []string
 	Link   string
 }
@@ -349,6 +350,9 @@ func (r *request) takes(result int) takesCard {
 			line += ", with " + list(t.Today.AddOns)
 		}
 		card.Lines = append(card.Lines, line)
+		if below := r.sayBelow(t); below != "" {
+			card.Below = append(card.Below, below)
+		}
 		if next := o.NextUp(res, at); next != nil {
 			card.Next = append(card.Next, r.sayNext(next))
 		}
@@ -360,6 +364,30 @@ func (r *request) takes(result int) takesCard {
 		card.Forced = append(card.Forced, capital(o.SayForced(res, f))+".")
 	}
 	return card
+}
+
+// sayBelow tells why the plan below the one that is taken would not do.
+func (r *request) sayBelow(t *study.ToolResult) string {
+	at := slices.IndexFunc(t.Tool.Edition.Plans, func(p pricelist.Plan) bool { return p.Key == t.Today.Plan.Key })
+	if at < 1 {
+		return ""
+	}
+	below := &t.Tool.Edition.Plans[at-1]
+	for _, q := range t.Prices() {
+		if q.Plan.Key != below.Key || q.Term.Key != t.Today.Term.Key || len(q.Reasons) == 0 {
+			continue
+		}
+		const most = 3
+		var why []string
+		for _, reason := range q.Reasons[:min(len(q.Reasons), most)] {
+			why = append(why, r.study().SayWhy(reason))
+		}
+		if n := len(q.Reasons) - most; n > 0 {
+			return fmt.Sprintf("%s would not do: %s and %d more.", below.Name, strings.Join(why, ", "), n)
+		}
+		return fmt.Sprintf("%s would not do: %s.", below.Name, list(why))
+	}
+	return ""
 }
 
 func (r *request) sayNext(next *study.Next) string {

@@ -29,6 +29,7 @@ type draftBody struct {
 	Groups        []gridGroup
 	Filters       []choiceView
 	Panel         *gridPanel
+	OpenPlans     bool
 	Ask           string
 	Asks          int
 	May           bool
@@ -110,9 +111,13 @@ func (s *Server) draftBody(e *draftEditor) (*draftBody, error) {
 	b.FactsForm = rowForm(b.Facts[0].Field)
 	e.plans(b)
 	e.grid(b)
+	b.OpenPlans = d.Base.IsZero()
+	for i := range b.Plans {
+		b.OpenPlans = b.OpenPlans || b.Plans[i].Field.Told() || b.Plans[i].Includes.Told()
+	}
 	for _, field := range []string{"name", "price", "includes"} {
 		if p := e.problemAt("plan-" + field); p != nil {
-			b.NewProblems[field], b.New = p.Message, p.Item
+			b.NewProblems[field], b.New, b.OpenPlans = p.Message, p.Item, true
 		}
 	}
 	if p := e.problemAt("grid-table"); p != nil {

@@ -200,7 +200,7 @@ func (o *Outcome) NextUp(r *Result, tool int) *Next {
 	for i := range prices {
 		q := &prices[i]
 		more := q.Monthly() - t.Schedule.Months[0].Monthly()
-		if len(q.Reasons) > 0 || !q.Priced || q.Period == pricelist.Lifetime || q.Plan.Key == t.Today.Plan.Key || rankIn(t, q.Plan.Key) <= rankIn(t, t.Today.Plan.Key) || more < 0 {
+		if len(q.Reasons) > 0 && !q.OnlyQuestions() || !q.Priced || q.Period == pricelist.Lifetime || q.Plan.Key == t.Today.Plan.Key || rankIn(t, q.Plan.Key) <= rankIn(t, t.Today.Plan.Key) || more < 0 {
 			continue
 		}
 		if best == nil || more < best.More {

@@ -3,6 +3,7 @@
 // is a field that saves itself; without this module it is typed into and saved with its row.
 const states = { y: "yes", p: "partly", n: "no", a: "add-on ", b: "bridge", s: "announced", u: "unknown" };
 let free = null; // the cell that is written in freely
+let steered = false; // a key was taken, and writes nothing
 
 const cellOf = (target) => target.closest?.("[data-grid] [data-cell] input");
 
@@ -14,11 +15,14 @@ export function startGrid() {
       if (event.key === "Enter" || event.key === "Escape") free = null;
       return;
     }
-    if (steer(field, event)) {
+    steered = steer(field, event);
+    if (steered) {
       event.preventDefault();
       event.stopImmediatePropagation();
     }
   }, true);
+  document.addEventListener("keyup", () => { steered = false; }, true);
+  document.addEventListener("beforeinput", (event) => { if (steered && cellOf(event.target) && event.inputType === "insertText") event.preventDefault(); });
   document.addEventListener("focusout", (event) => { if (event.target === free) free = null; });
   document.addEventListener("pointerdown", (event) => {
     const field = cellOf(event.target);

@@ -10,7 +10,17 @@ import { listsSwapped, startLists } from "./lists.js";
 import { settle, startColumns } from "./columns.js";
 import { reachScrolls } from "./scrolls.js";
 
-const swapped = () => { drawCharts(); listsSwapped(); reachScrolls(); settle(); };
+// What few pages have is loaded once it is there.
+const rare = { "[data-find]": () => import("./finding.js").then(({ startFinding }) => startFinding()), "[data-grid]": () => import("./grid.js").then(({ startGrid }) => startGrid()) };
+const bring = () => {
+  for (const [target, load] of Object.entries(rare)) {
+    if (!document.querySelector(target)) continue;
+    delete rare[target];
+    load();
+  }
+};
+
+const swapped = () => { drawCharts(); listsSwapped(); reachScrolls(); settle(); bring(); };
 
 startSaving(swapped);
 startLists();
@@ -18,9 +28,7 @@ startKeys();
 startSlip();
 startDrawer();
 startForms();
-// What few pages have is loaded where it is.
-if (document.querySelector("[data-find]")) import("./finding.js").then(({ startFinding }) => startFinding());
-if (document.querySelector("[data-grid]")) import("./grid.js").then(({ startGrid }) => startGrid());
+bring();
 startColumns();
 startFollowing(swapped);
 drawCharts().finally(() => { document.documentElement.dataset.drawn = ""; });
