@@ -306,7 +306,7 @@ func (out *outcomeOption) taken(o *study.Outcome, r *study.Result) {
 		}
 		out.Bridges = append(out.Bridges, one)
 	}
-	for _, f := range r.Forced {
+	for _, f := range r.Forced() {
 		out.Forced = append(out.Forced, outcomeForce{o.Study.Needs[f.Need].Feature, f.Tool, f.Without.Key, f.Saves})
 	}
 }

@@ -10,10 +10,8 @@ import (
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
-	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
-	"ninecoins/internal/store"
 )
 
 type lineUpBody struct {
@@ -175,8 +173,8 @@ func (r *request) sayOption(res *study.Result) (is, why string) {
 		is = "no plan serves"
 	}
 	switch {
-	case len(res.Forced) > 0:
-		f := res.Forced[0]
+	case len(res.Forced()) > 0:
+		f := res.Forced()[0]
 		why = fmt.Sprintf("pushed up from %s by %s, %s a month", f.Without.Name, usage.LowerFirst(res.Coverage[f.Need].Need.Name), signed(s.Currency, f.Saves))
 	case res.Today != nil && op.Plan != "":
 		why = "one plan of it, as chosen"
@@ -315,116 +313,4 @@ func (r *request) someOf(keys []string, most int) string {
 		return list(names)
 	}
 	return strings.Join(names[:most], ", ") + fmt.Sprintf(" and %d more", len(names)-most)
-}
-
-// stackView is the cheapest stack out of the platforms of the study.
-type stackView struct {
-	Say   string
-	Tools []toolView
-	Add   []hiddenField // what adds it
-	Show  string        // where it is worked out; "" where it was
-}
-
-type hiddenField struct{ Name, Value string }
-
-// bestStack works out the cheapest stack where it is asked for (?stack=cheapest); nil
-// where there is nothing to stack.
-func (r *request) bestStack() (*stackView, error) {
-	o := r.outcome
-	if len(o.Results) < 2 || !slices.ContainsFunc(r.study().Needs, func(n coverage.Need) bool { return n.Level == coverage.Must }) {
-		return nil, nil
-	}
-	if r.c.Query("stack") != "cheapest" {
-		return &stackView{Show: r.with("stack", "cheapest") + "#stack"}, nil
-	}
-	best, err := o.BestStack()
-	if err != nil {
-		return nil, err
-	}
-	v := &stackView{}
-	if len(best.Tools) == 0 {
-		v.Say = "No stack out of these platforms meets every must."
-		if len(best.Missing) > 0 {
-			var names []string
-			for _, n := range best.Missing {
-				names = append(names, usage.LowerFirst(n.Name))
-			}
-			v.Say += " None of them has " + list(names) + "."
-		}
-		return v, nil
-	}
-	for i, t := range best.Tools {
-		plan, _ := t.Edition.Plan(t.Plan)
-		v.Tools = append(v.Tools, toolView{Name: t.Edition.Platform.Name, Plan: plan.Name})
-		if i < study.MostTools {
-			v.Add = append(v.Add, hiddenField{"tool", t.Platform + " " + t.ObservedOn.Format(time.DateOnly) + " " + t.Plan})
-		}
-	}
-	v.Say = fmt.Sprintf("Out of the platforms in this study, what meets every must at today's usage for the least is this, at %s a month.", r.study().Currency.Format(best.Month))
-	if len(best.Tools) == 1 {
-		v.Say = fmt.Sprintf("One platform alone meets every must for less than any stack of these would: %s a month.", r.study().Currency.Format(best.Month))
-	}
-	return v, nil
-}
-
-// finding is what is found on the shelf to be added to the line-up.
-type finding struct {
-	Text  string
-	Into  string // the option that a tool is added to; "": a new option
-	Name  string // of that
-	Found []foundPlatform
-	Asked bool
-	More  bool // there are more than are shown
-	Empty bool // the shelf is
-}
-
-type foundPlatform struct {
-	Name, Does, Read, List string
-	In                     bool // it is in the line-up already
-	Plans                  []choiceView
-}
-
-// mostFound is how many platforms are shown at once.
-const mostFound = 6
-
-// find looks the shelf through for what was typed (?find=).
-func (s *Server) find(r *request) (finding, error) {
-	text := strings.TrimSpace(r.c.Query("find"))
-	f := finding{Text: text, Asked: r.c.Request.URL.Query().Has("find"), Into: r.c.Query("into")}
-	if at := slices.IndexFunc(r.study().Options, func(o study.Option) bool { return o.Key == f.Into }); at >= 0 {
-		f.Name = r.study().Options[at].Name
-	} else {
-		f.Into = ""
-	}
-	rows, err := s.store.Shelf(r.c, r.caller.workspace(), store.ShelfPage{Text: text, Priced: true, Most: mostFound + 1})
-	if err != nil {
-		return f, err
-	}
-	f.Empty, f.More = len(rows) == 0 && text == "", len(rows) > mostFound
-	for _, p := range rows[:min(len(rows), mostFound)] {
-		one := foundPlatform{Name: p.Name, Does: strings.Join(p.Does, ", "), Read: p.ObservedOn.Format("2 Jan 2006"), List: p.Key + " " + p.ObservedOn.Format(time.DateOnly)}
-		one.In = slices.ContainsFunc(r.study().Options, func(o study.Option) bool { return o.Platform == p.Key && !o.Stack() })
-		if text != "" || f.Into != "" {
-			_, e, err := s.store.Edition(r.c, r.caller.workspace(), p.Newest)
-			if err != nil {
-				return f, err
-			}
-			for _, plan := range e.Plans {
-				if plan.Offered != pricelist.Closed {
-					one.Plans = append(one.Plans, choiceView{Label: plan.Name, Value: plan.Key})
-				}
-			}
-		}
-		f.Found = append(f.Found, one)
-	}
-	// What is not in the line-up yet comes first.
-	slices.SortStableFunc(f.Found, func(a, b foundPlatform) int { return rankOf(a.In) - rankOf(b.In) })
-	return f, nil
-}
-
-func rankOf(yes bool) int {
-	if yes {
-		return 1
-	}
-	return 0
 }

@@ -21,6 +21,9 @@ import (
 // makes a tool cheaper. Musts that the same tools bring in the same ways are
 // assigned together. Where no assignment serves, the first is kept.
 func (o *Outcome) assign(r *Result) error {
+	if !r.Option.Stack() {
+		return o.alone(r)
+	}
 	a := &assignment{o: o, r: r, memo: map[string]*priced{}, carrier: -1, best: -1}
 	for i := range r.Tools {
 		if r.Tools[i].Tool.Carries {
@@ -42,6 +45,27 @@ func (o *Outcome) assign(r *Result) error {
 		r.Tools[i].candidate, r.Tools[i].Musts = p.Candidate, p.Musts
 	}
 	return nil
+}
+
+// alone lets the one tool of an option bring every must that it has.
+func (o *Outcome) alone(r *Result) error {
+	var musts []coverage.Need
+	for i := range r.Coverage {
+		// A must that nothing has puts the option out; it is costed without it.
+		if c := &r.Coverage[i]; c.Need.Level == coverage.Must && !fails(c) {
+			musts = append(musts, c.Need)
+		}
+	}
+	t := &r.Tools[0]
+	e, err := o.Study.priced(t.Tool.Edition, musts, nil)
+	if err != nil {
+		return err
+	}
+	for _, n := range musts {
+		t.Musts = append(t.Musts, n.Feature)
+	}
+	t.candidate, err = o.candidate(&r.Option, e, t.Musts, o.Values)
+	return err
 }
 
 // assignment is the search for it.
@@ -89,7 +113,7 @@ func (a *assignment) classes() {
 	for i := range a.r.Coverage {
 		cell := &a.r.Coverage[i]
 		// A must that nothing has puts the option out; it is costed without it.
-		if cell.Need.Level != coverage.Must || fails(*cell) {
+		if cell.Need.Level != coverage.Must || fails(cell) {
 			continue
 		}
 		var ways []wayIn
@@ -251,9 +275,6 @@ func (a *assignment) price(t int, native map[string]bool) (*priced, error) {
 		return nil, err
 	}
 	p := &priced{Candidate: c}
-	if len(a.r.Tools) == 1 {
-		return p, nil // there is nothing to compare it with
-	}
 	c.Rows = c.Rows[:1]
 	today, err := projection.Project(c)
 	if err != nil {

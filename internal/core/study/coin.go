@@ -2,7 +2,6 @@ package study
 
 import (
 	"fmt"
-	"slices"
 
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/pricelist"
@@ -59,7 +58,7 @@ func (o *Outcome) coins() {
 				scored += count(p.Known)
 			}
 		}
-		if slices.ContainsFunc(r.Coverage, fails) {
+		if r.fails() {
 			continue
 		}
 		tried++

@@ -151,7 +151,8 @@ func (o *Outcome) result(option Option) (Result, error) {
 		r.Today = r.Tools[0].Today
 	}
 	r.had(s)
-	return r, r.force()
+	r.forced = &lately{}
+	return r, nil
 }
 
 // candidate is what is projected of a tool that has to bring some musts.
@@ -233,52 +234,10 @@ func betterHad(n *coverage.Need, f, than pricelist.Feature) bool {
 func (r *Result) unworkable(months int) {
 	r.AtFault = true
 	r.Schedule = projection.Schedule{Fails: 0, Months: make([]projection.Month, months)}
-	r.Today, r.Forced, r.Has = nil, nil, nil
+	r.Today, r.forced, r.Has = nil, nil, nil
 	for i := range r.Tools {
 		r.Tools[i].Today, r.Tools[i].Schedule = nil, r.Schedule
 	}
-}
-
-// force finds the musts without which a lower plan would have been taken in
-// the first month, and what would be saved.
-func (r *Result) force() error {
-	if r.Today == nil {
-		return nil
-	}
-	for at := range r.Tools {
-		t := &r.Tools[at]
-		c := t.candidate
-		c.Rows = c.Rows[:1]
-		for i, cell := range r.Coverage {
-			must := cell.Need.Feature
-			if cell.Need.Level != coverage.Must || cell.Plan == nil || !slices.Contains(t.Musts, must) || !t.lacksBelow(must) {
-				continue
-			}
-			c.Musts = slices.DeleteFunc(slices.Clone(t.candidate.Musts), func(f string) bool { return f == must })
-			c.Programs, _ = tariff.Without(must, t.candidate.Programs)
-			without, err := projection.Project(c)
-			if err != nil {
-				return err
-			}
-			now, then := &t.Schedule.Months[0], &without.Months[0]
-			if then.Serves && then.Program.Rank < now.Program.Rank {
-				r.Forced = append(r.Forced, Force{Need: i, Tool: at, Without: then.Plan(), Saves: now.Monthly() - then.Monthly()})
-			}
-		}
-	}
-	slices.SortStableFunc(r.Forced, func(a, b Force) int { return a.Need - b.Need })
-	return nil
-}
-
-// lacksBelow reports whether a plan below the one taken today has not got a
-// feature.
-func (t *ToolResult) lacksBelow(feature string) bool {
-	for i := range t.Schedule.Months[0].Program.Rank {
-		if has := t.candidate.Edition.Plans[i].Feature(feature).Has; has != pricelist.Yes && has != pricelist.Bridge {
-			return true
-		}
-	}
-	return false
 }
 
 func (o *Outcome) judge() {
@@ -310,7 +269,7 @@ func (o *Outcome) judge() {
 func (o *Outcome) gates(r *Result) []string {
 	var gates []string
 	for _, cell := range r.Coverage {
-		if fails(cell) {
+		if fails(&cell) {
 			gates = append(gates, misses(&cell))
 		}
 	}
@@ -340,9 +299,19 @@ func misses(c *coverage.Cell) string {
 	return "no " + name
 }
 
+// fails reports whether the option misses a must.
+func (r *Result) fails() bool {
+	for i := range r.Coverage {
+		if fails(&r.Coverage[i]) {
+			return true
+		}
+	}
+	return false
+}
+
 // fails reports whether a cell is a must that no plan meets. What is not yet
 // known is a question, not a no.
-func fails(c coverage.Cell) bool {
+func fails(c *coverage.Cell) bool {
 	return c.Need.Level == coverage.Must && c.Answer == coverage.Unmet
 }
 

@@ -24,7 +24,7 @@ func (o *Outcome) SayCoverage() Phrase {
 		return say("The line-up is empty: no option is held against *%s* yet.", allOf(musts, "must"))
 	}
 	for i := range o.Results {
-		meets += count(!slices.ContainsFunc(o.Results[i].Coverage, fails))
+		meets += count(!o.Results[i].fails())
 	}
 	p := say("*%s* can meet *%s*.", outOf(meets, len(o.Results), "option"), allOf(musts, "must"))
 	if meets == 0 {
@@ -34,7 +34,7 @@ func (o *Outcome) SayCoverage() Phrase {
 	saves := Force{}
 	for i := range o.Results {
 		r := &o.Results[i]
-		for _, f := range r.Forced {
+		for _, f := range r.Forced() {
 			if r.In() && (most == nil || f.Saves > saves.Saves) {
 				most, saves = r, f
 			}
@@ -82,11 +82,11 @@ func (o *Outcome) Drops() (all []Drop) {
 		d, missed := Drop{Need: n}, false
 		for i := range o.Results {
 			cells := o.Results[i].Coverage
-			if !fails(cells[n]) {
+			if !fails(&cells[n]) {
 				continue
 			}
 			missed = true
-			others := slices.ContainsFunc(slices.Concat(cells[:n], cells[n+1:]), fails)
+			others := slices.ContainsFunc(slices.Concat(cells[:n], cells[n+1:]), func(c coverage.Cell) bool { return fails(&c) })
 			d.LetsBack += count(!others)
 		}
 		if missed {

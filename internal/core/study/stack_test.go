@@ -74,9 +74,9 @@ func TestAStackBringsTogetherWhatNoneOfItsToolsHas(t *testing.T) {
 	musts(s, "g/deep")
 	o = compute(t, s)
 	assert.Equal(t, "letters-0 + glue-1", o.Results[0].Takes())
-	require.Len(t, o.Results[0].Forced, 1)
-	assert.Equal(t, study.Force{Need: 2, Tool: 1, Without: o.Results[0].Forced[0].Without, Saves: money.Units(21)}, o.Results[0].Forced[0])
-	assert.Equal(t, "glue-0", o.Results[0].Forced[0].Without.Name)
+	require.Len(t, o.Results[0].Forced(), 1)
+	assert.Equal(t, study.Force{Need: 2, Tool: 1, Without: o.Results[0].Forced()[0].Without, Saves: money.Units(21)}, o.Results[0].Forced()[0])
+	assert.Equal(t, "glue-0", o.Results[0].Forced()[0].Without.Name)
 }
 
 // Each must is brought by whichever tool makes the whole cheapest: held against

@@ -5,6 +5,7 @@ package study
 import (
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"ninecoins/internal/core/coverage"
@@ -105,11 +106,12 @@ type Result struct {
 	Has      []pricelist.Feature // what is had of each need on the plans taken in the first month
 	Share    float64             // of the needs that is covered so, of 1
 	Known    int                 // needs of which that is known
-	Forced   []Force
 	Standing fit.Standing
 	DaysOld  int // of the oldest price list
 	Stale    bool
 	AtFault  bool // it cannot be computed; the faults of the outcome say why
+
+	forced *lately
 }
 
 // ToolResult is everything that follows for a tool of an option.
@@ -149,9 +151,25 @@ func (t *ToolResult) Prices() []quote.Receipt {
 	return prices
 }
 
+// lately is what is worked out once it is asked for; many may ask at once.
+type lately struct {
+	once sync.Once
+	all  []Force
+}
+
+// Forced lists the musts without which a lower plan would be taken today, in the order
+// of the needs. It is worked out when it is first asked for.
+func (r *Result) Forced() []Force {
+	if r.forced == nil {
+		return nil
+	}
+	r.forced.once.Do(func() { r.forced.all = r.force() })
+	return r.forced.all
+}
+
 // Forces reports whether a must forces a dearer plan.
 func (r *Result) Forces(need int) bool {
-	return slices.ContainsFunc(r.Forced, func(f Force) bool { return f.Need == need })
+	return slices.ContainsFunc(r.Forced(), func(f Force) bool { return f.Need == need })
 }
 
 // Takes is what the option takes today: the names of its plans; "" where nothing

@@ -196,10 +196,10 @@ func TestMustsPutOutAskOrForce(t *testing.T) {
 	e.Plans = append(e.Plans, higher)
 	o = compute(t, s)
 	assert.Equal(t, "Higher", o.Results[0].Today.Plan.Name)
-	require.Len(t, o.Results[0].Forced, 1)
-	assert.Equal(t, 0, o.Results[0].Forced[0].Need)
-	assert.Equal(t, "Plan", o.Results[0].Forced[0].Without.Name)
-	assert.Equal(t, o.Results[0].Monthly(0)-money.Units(10), o.Results[0].Forced[0].Saves)
+	require.Len(t, o.Results[0].Forced(), 1)
+	assert.Equal(t, 0, o.Results[0].Forced()[0].Need)
+	assert.Equal(t, "Plan", o.Results[0].Forced()[0].Without.Name)
+	assert.Equal(t, o.Results[0].Monthly(0)-money.Units(10), o.Results[0].Forced()[0].Saves)
 	assert.Contains(t, o.SayCoverage().String(), "RSS letters is what pushes A to Higher; without it Plan would do and save €89.00 a month.")
 }
 
@@ -268,6 +268,6 @@ func TestAMustForcesAPlanOnlyWhereALowerOneWouldDo(t *testing.T) {
 		s.Needs = []coverage.Need{{Feature: "a/x", Name: "X", Level: coverage.Must}}
 		o := compute(t, s)
 		assert.Equal(t, row.taken, o.Results[0].Today.Plan.Key)
-		assert.Len(t, o.Results[0].Forced, row.forced)
+		assert.Len(t, o.Results[0].Forced(), row.forced)
 	}
 }

@@ -18,6 +18,9 @@ type Deal struct {
 	Musts    []string // features that must be had
 	Customer quote.Customer
 	Basis    quote.Basis
+
+	of    *pricelist.Edition // whose add-ons are looked up
+	gives map[string][]*pricelist.AddOn
 }
 
 // Program is a plan on a term with one choice of offers, as numbers.
@@ -75,7 +78,8 @@ var ErrTooLarge = errors.New("its bands, terms, offers and add-ons come to more 
 var ErrTooManyWays = errors.New("more than 64 sets of add-ons and packs meet the musts and limits")
 
 // All compiles every plan of an edition on every term.
-func All(e *pricelist.Edition, d Deal) ([]*Program, error) {
+func All(e *pricelist.Edition, asked Deal) ([]*Program, error) {
+	d := &asked
 	var all []*Program
 	left := mostBands
 	for i := range e.Plans {
@@ -96,10 +100,10 @@ func All(e *pricelist.Edition, d Deal) ([]*Program, error) {
 // the list is too large ([ErrTooLarge]).
 func Compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal) ([]*Program, error) {
 	left := mostBands
-	return compileAll(e, p, t, d, &left)
+	return compileAll(e, p, t, &d, &left)
 }
 
-func compileAll(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal, left *int) ([]*Program, error) {
+func compileAll(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, left *int) ([]*Program, error) {
 	var all []*Program
 	for _, offers := range offersOf(e, p, t, d.Customer) {
 		one, err := compile(e, p, t, d, offers, left)
@@ -148,8 +152,8 @@ func offersOf(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, c quote
 	return sets
 }
 
-func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal, offers []*pricelist.Offer, left *int) (*Program, error) {
-	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: &d,
+func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, offers []*pricelist.Offer, left *int) (*Program, error) {
+	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: d,
 		Rank: slices.IndexFunc(e.Plans, func(o pricelist.Plan) bool { return o.Key == p.Key })}
 	last := 0 // months after signing from which on no offer changes any more
 	for _, o := range offers {

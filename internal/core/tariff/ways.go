@@ -10,16 +10,39 @@ import (
 // givers returns the add-ons sold on the plan that bring a feature which it lacks.
 func (c *Program) givers(feature string) (all []*pricelist.AddOn) {
 	f := c.Plan.Feature(feature)
-	if f.Has == pricelist.Yes || f.Has == pricelist.Bridge {
+	if f.Has == pricelist.Yes || f.Has == pricelist.Bridge || len(c.Edition.AddOns) == 0 {
 		return nil
 	}
-	for i := range c.Edition.AddOns {
-		a := &c.Edition.AddOns[i]
-		if slices.Contains(a.Plans, c.Plan.Key) && (slices.Contains(a.Gives, feature) || f.Has == pricelist.AsAddOn && f.AddOn == a.Key) {
-			all = append(all, a)
+	named := false // the add-on that the plan names is among those that give it
+	for _, a := range c.deal.giving(c.Edition, feature) {
+		if slices.Contains(a.Plans, c.Plan.Key) {
+			all, named = append(all, a), named || f.AddOn == a.Key
 		}
 	}
+	if a, ok := c.Edition.AddOn(f.AddOn); f.Has == pricelist.AsAddOn && !named && ok && slices.Contains(a.Plans, c.Plan.Key) {
+		all = append(all, a)
+		slices.SortFunc(all, func(a, b *pricelist.AddOn) int { return place(c.Edition, a) - place(c.Edition, b) })
+	}
 	return all
+}
+
+// place is where an add-on stands in its list.
+func place(e *pricelist.Edition, a *pricelist.AddOn) int {
+	return slices.IndexFunc(e.AddOns, func(one pricelist.AddOn) bool { return one.Key == a.Key })
+}
+
+// giving returns the add-ons of a list that give a feature, looked up once for each
+// must.
+func (d *Deal) giving(e *pricelist.Edition, feature string) []*pricelist.AddOn {
+	if d.gives == nil || d.of != e {
+		d.of, d.gives = e, map[string][]*pricelist.AddOn{}
+		for i := range e.AddOns {
+			for _, key := range e.AddOns[i].Gives {
+				d.gives[key] = append(d.gives[key], &e.AddOns[i])
+			}
+		}
+	}
+	return d.gives[feature]
 }
 
 // wayTo is a set of add-ons and packs.
