@@ -4,6 +4,7 @@
 package cover
 
 import (
+	"cmp"
 	"math"
 	"math/bits"
 	"slices"
@@ -61,14 +62,16 @@ type Taken struct {
 
 // Cheapest returns what costs least of all that brings the needs 0 to needs-1: one
 // entry for each group. It is false where nothing brings them all. Of equals the
-// one is taken that is found first: by earlier groups, choices and extras.
+// one is taken that is found first, which is the same each time.
 //
 // The search branches on the need that the fewest things bring, and leaves a
 // branch when what is taken and a lower bound of the rest cost no less than the
 // best so far. The bound is the value of a feasible dual of the linear relaxation
 // (needs pay what the cheapest thing that brings them still asks; Fisher & Kedia
 // 1990), in which an extra may be bought without its choice: it never exceeds the
-// cheapest rest.
+// cheapest rest. What a thing still asks in that dual is its reduced cost: where that
+// and the bound together cost no less than the best so far, the thing is in nothing
+// better, and is ruled out for the branch.
 func Cheapest(groups []Group, needs int) (taken []Taken, cost int64, ok bool) {
 	s := &search{groups: groups, best: math.MaxInt64, taken: make([]Taken, len(groups)), words: (needs + 63) / 64}
 	s.off = make([]int64, len(groups))
@@ -120,6 +123,7 @@ type search struct {
 	best   int64
 	found  []Taken
 	left   []int64 // what things still ask in the bound
+	may    []bool  // which things can be taken in this branch
 }
 
 func (s *search) list() {
@@ -145,7 +149,7 @@ func (s *search) list() {
 			}
 		}
 	}
-	s.barred, s.left = make([]int, len(s.things)), make([]int64, len(s.things))
+	s.barred, s.left, s.may = make([]int, len(s.things)), make([]int64, len(s.things)), make([]bool, len(s.things))
 }
 
 // asks is what taking a thing would cost now, with the choice that an extra hangs
@@ -157,6 +161,9 @@ func (s *search) asks(i int) (cost int64, may bool) {
 	case s.barred[i] > 0, on >= 0 && on != t.choice, on == t.choice && t.extra < 0:
 		return 0, false
 	case on < 0 && t.extra >= 0:
+		if s.barred[i-1-t.extra] > 0 { // the choice it hangs on
+			return 0, false
+		}
 		return t.cost + s.groups[t.group].Choices[t.choice].Cost - s.off[t.group], true
 	}
 	return t.cost, true
@@ -164,6 +171,9 @@ func (s *search) asks(i int) (cost int64, may bool) {
 
 // branch tries all that the needs that are open can be brought by.
 func (s *search) branch() {
+	for i := range s.things {
+		_, s.may[i] = s.asks(i)
+	}
 	need, ways := s.fewest()
 	if need < 0 {
 		if s.spent < s.best {
@@ -171,27 +181,72 @@ func (s *search) branch() {
 		}
 		return
 	}
-	if len(ways) == 0 || s.spent+s.bound() >= s.best {
+	if len(ways) == 0 {
 		return
 	}
-	slices.SortStableFunc(ways, func(a, b int) int {
-		x, _ := s.asks(a)
-		y, _ := s.asks(b)
-		switch {
-		case x < y:
-			return -1
-		case x > y:
-			return 1
-		}
-		return a - b
-	})
-	for _, i := range ways {
-		s.take(i)
-		s.barred[i]++ // what comes after does without it
+	least := s.spent + s.bound()
+	if least >= s.best {
+		return
 	}
+	var dear []int // what cannot be part of anything better
+	for i := range s.things {
+		if s.may[i] && least+s.over(i) >= s.best {
+			s.barred[i]++
+			dear = append(dear, i)
+		}
+	}
+	all := make([]way, 0, len(ways))
 	for _, i := range ways {
+		cost, _ := s.asks(i)
+		if s.barred[i] == 0 {
+			all = append(all, way{i, cost, least + s.over(i), s.closes(i)})
+		}
+	}
+	slices.SortStableFunc(all, func(a, b way) int { return cmp.Compare(a.cost*int64(b.closes), b.cost*int64(a.closes)) })
+	for _, w := range all {
+		if _, may := s.asks(w.thing); may && w.least < s.best {
+			s.take(w.thing)
+		}
+		s.barred[w.thing]++ // what comes after does without it
+	}
+	for _, w := range all {
+		s.barred[w.thing]--
+	}
+	for _, i := range dear {
 		s.barred[i]--
 	}
+}
+
+// way is a thing that could be taken next: what it costs, the least that any result
+// with it costs, and how many open needs it brings.
+type way struct {
+	thing       int
+	cost, least int64
+	closes      int
+}
+
+// over is by how much the bound rises, at least, where a thing is taken: its reduced
+// cost, with that of the choice that it hangs on.
+func (s *search) over(i int) int64 {
+	t := &s.things[i]
+	if t.extra >= 0 && s.taken[t.group].Choice < 0 {
+		return s.left[i] + s.left[i-1-t.extra]
+	}
+	return s.left[i]
+}
+
+// closes is how many open needs a thing brings, with the choice that it hangs on.
+func (s *search) closes(i int) (n int) {
+	t := &s.things[i]
+	on := t.extra >= 0 && s.taken[t.group].Choice < 0
+	for w, word := range s.open {
+		brings := t.brings[w]
+		if on {
+			brings |= s.things[i-1-t.extra].brings[w]
+		}
+		n += bits.OnesCount64(word & brings)
+	}
+	return n
 }
 
 // take goes on with a thing taken, and gives it back.
@@ -228,7 +283,7 @@ func (s *search) fewest() (need int, ways []int) {
 			n := w*64 + bits.TrailingZeros64(word)
 			count := 0
 			for _, i := range s.givers[n] {
-				if _, may := s.asks(i); may {
+				if s.may[i] {
 					count++
 				}
 			}
@@ -239,7 +294,7 @@ func (s *search) fewest() (need int, ways []int) {
 	}
 	if need >= 0 {
 		for _, i := range s.givers[need] {
-			if _, may := s.asks(i); may {
+			if s.may[i] {
 				ways = append(ways, i)
 			}
 		}
@@ -258,7 +313,7 @@ func (s *search) bound() (sum int64) {
 			n := w*64 + bits.TrailingZeros64(word)
 			pay := int64(math.MaxInt64)
 			for _, i := range s.givers[n] {
-				if _, may := s.asks(i); may {
+				if s.may[i] {
 					pay = min(pay, left[i])
 				}
 			}

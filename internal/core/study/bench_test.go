@@ -11,9 +11,9 @@ import (
 	"ninecoins/internal/core/study"
 )
 
-// wide is a study of so many options by needs, each with 6 plans and 12 add-ons that
+// wide is a study of so many options by needs, each with up to 6 plans and with 12 add-ons that
 // overlap in what they bring, over so many months.
-func wide(options, needs, months int) *study.Study {
+func wide(options, plans, needs, months int) *study.Study {
 	r := rand.New(rand.NewPCG(24, 150))
 	s := musts(of())
 	s.Horizon = months
@@ -56,7 +56,7 @@ func wide(options, needs, months int) *study.Study {
 // Coverage and what each option takes today: 24 options, 150 needs of which 30 are
 // musts, 6 plans, 12 add-ons.
 func BenchmarkTakes(b *testing.B) {
-	s := wide(24, 150, 1)
+	s := wide(24, 6, 150, 1)
 	for b.Loop() {
 		if o := study.Compute(s); !o.Results[0].In() {
 			b.Fatal(o.Results[0].Standing.Out)
@@ -64,9 +64,9 @@ func BenchmarkTakes(b *testing.B) {
 	}
 }
 
-// The cheapest stack out of 12 platforms for 30 needs, from their price lists on.
+// The cheapest stack out of 12 platforms with 4 plans for 30 needs, from their price lists on.
 func BenchmarkBestStack(b *testing.B) {
-	s := wide(12, 30, 1)
+	s := wide(12, 4, 30, 1)
 	for i := range s.Needs {
 		s.Needs[i].Level = coverage.Must
 	}
