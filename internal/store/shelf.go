@@ -18,7 +18,7 @@ type PlatformRow struct {
 	Newest           uuid.UUID // its newest edition; nil: there is none yet
 	ObservedOn       time.Time
 	Source, Currency string
-	UsedIn           int  // studies, by any of its editions
+	UsedIn           int  // studies, by any of its editions; [ManyUses] and more are not counted on
 	Draft            bool // its price list is being written
 }
 
@@ -34,8 +34,8 @@ type ShelfPage struct {
 const platformColumns = `p.key, p.name, p.about, p.does,
 	(select count(*) from editions e where e.platform_id = p.id),
 	coalesce(n.id, '00000000-0000-0000-0000-000000000000'::uuid), coalesce(n.observed_on, '0001-01-01'::date), coalesce(n.source, ''), coalesce(n.currency, ''),
-	(select count(distinct l.document_id) from editions e join document_editions l on l.edition_id = e.id join documents d on d.id = l.document_id
-		where e.platform_id = p.id and l.left_at is null and d.deleted_at is null),
+	(select count(distinct id) from (select d.id from editions e join document_editions l on l.edition_id = e.id join documents d on d.id = l.document_id
+		where e.platform_id = p.id and l.left_at is null and d.deleted_at is null limit 200) used),
 	exists (select from documents d where d.workspace_id = p.workspace_id and d.kind = 'draft' and d.key = p.key and d.deleted_at is null)`
 
 const newestEdition = "left join lateral (select id, observed_on, source, currency from editions e where e.platform_id = p.id order by observed_on desc limit 1) n on true"
@@ -120,11 +120,15 @@ type UsedIn struct {
 	ObservedOn time.Time
 }
 
-// PlatformUses lists the studies that go by any edition of a platform.
-func (s *Store) PlatformUses(ctx context.Context, workspace uuid.UUID, key string) ([]UsedIn, error) {
+// ManyUses is up to where the studies that use something are counted.
+const ManyUses = 100
+
+// PlatformUses lists the studies that go by any edition of a platform, up to most of
+// them, those changed last first.
+func (s *Store) PlatformUses(ctx context.Context, workspace uuid.UUID, key string, most int) ([]UsedIn, error) {
 	rows, err := s.pool.Query(ctx, `select d.id, d.title, e.observed_on from document_editions l join documents d on d.id = l.document_id join editions e on e.id = l.edition_id
 		join platforms p on p.id = e.platform_id where p.workspace_id = $1 and p.key = $2 and l.left_at is null and d.deleted_at is null and d.kind = 'study'
-		order by d.title, e.observed_on limit 200`, workspace, key)
+		order by d.updated_at desc, d.id desc, e.observed_on limit $3`, workspace, key, most)
 	if err != nil {
 		return nil, err
 	}

@@ -164,7 +164,7 @@ func TestTheShelfIsFoundByPages(t *testing.T) {
 		assert.Contains(t, p.Does, "newsletter")
 		assert.Equal(t, 1, p.UsedIn)
 	}
-	uses, err := s.PlatformUses(ctx, e.Workspace, "brindlepost")
+	uses, err := s.PlatformUses(ctx, e.Workspace, "brindlepost", 9)
 	require.NoError(t, err)
 	require.Len(t, uses, 1)
 	assert.Equal(t, "Spring list", uses[0].Title)

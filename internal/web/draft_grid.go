@@ -357,11 +357,11 @@ const mostAsked = 6
 
 // askedFor tells which studies ask for a feature, and whether a plan now meets that.
 func (s *Server) askedFor(e *draftEditor, key string) (all []string, err error) {
-	uses, err := s.store.PlatformUses(e.c, e.caller.workspace(), e.draft.Draft.Edition.Platform.Key)
+	uses, err := s.store.PlatformUses(e.c, e.caller.workspace(), e.draft.Draft.Edition.Platform.Key, mostAsked)
 	if err != nil {
 		return nil, err
 	}
-	for _, u := range uses[:min(len(uses), mostAsked)] {
+	for _, u := range uses {
 		st, err := s.store.Study(e.c, e.caller.workspace(), u.ID, s.today())
 		if errors.Is(err, store.ErrMissing) {
 			continue

@@ -21,10 +21,14 @@ type platformBody struct {
 	Editions []shelfRow
 	Plans    []string
 	Uses     []useView
+	MoreUses bool // than are shown
 	May      bool
 	Problem  string
 	Typed    string
 }
+
+// mostUses is how many studies that use a platform are shown.
+const mostUses = 50
 
 type useView struct{ Title, Link, Read string }
 
@@ -43,7 +47,7 @@ func (s *Server) drawPlatform(c *gin.Context, status int, n *notice, wrong, type
 		editions, err = s.store.EditionsOf(c, ws, key)
 	}
 	if err == nil {
-		uses, err = s.store.PlatformUses(c, ws, key)
+		uses, err = s.store.PlatformUses(c, ws, key, mostUses+1)
 	}
 	var newest *pricelist.Edition
 	if err == nil && row.Newest != uuid.Nil {
@@ -57,7 +61,8 @@ func (s *Server) drawPlatform(c *gin.Context, status int, n *notice, wrong, type
 	for _, e := range editions {
 		b.Editions = append(b.Editions, s.shelfRow(e))
 	}
-	for _, u := range uses {
+	b.MoreUses = len(uses) > mostUses
+	for _, u := range uses[:min(len(uses), mostUses)] {
 		b.Uses = append(b.Uses, useView{u.Title, "/studies/" + u.ID.String() + "/line-up", u.ObservedOn.Format("2 Jan 2006")})
 	}
 	if newest != nil {

@@ -59,6 +59,9 @@ func inStudies(n int) string {
 	if n == 0 {
 		return "no study"
 	}
+	if n >= store.ManyUses {
+		return fmt.Sprintf("%d studies or more", store.ManyUses)
+	}
 	return counted(n, "study", "studies")
 }
 
