@@ -77,7 +77,7 @@ func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.F
 }
 
 const editionColumns = `e.id, p.key, p.name, p.does, e.observed_on, e.source, e.currency,
-	(select count(*) from (select from document_editions l join documents d on d.id = l.document_id where l.edition_id = e.id and l.left_at is null and d.deleted_at is null limit 100) used)`
+	(select count(*) from (select from document_editions l join documents d on d.id = l.document_id where l.edition_id = e.id and l.left_at is null and d.deleted_at is null order by l.document_id limit 100) used)`
 
 // Editions lists all editions of a workspace, by platform, newest first.
 func (s *Store) Editions(ctx context.Context, workspace uuid.UUID) ([]EditionRow, error) {

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"strconv"
 	"time"
 
 	"ninecoins/internal/core/pricelist"
@@ -18,7 +19,7 @@ type PlatformRow struct {
 	Newest           uuid.UUID // its newest edition; nil: there is none yet
 	ObservedOn       time.Time
 	Source, Currency string
-	UsedIn           int  // studies, by any of its editions; [ManyUses] and more are not counted on
+	UsedIn           int  // studies, by any of its editions; [ManyUses] of an edition, or more, are not counted on
 	Draft            bool // its price list is being written
 }
 
@@ -34,20 +35,37 @@ type ShelfPage struct {
 const platformColumns = `p.key, p.name, p.about, p.does,
 	(select count(*) from editions e where e.platform_id = p.id),
 	coalesce(n.id, '00000000-0000-0000-0000-000000000000'::uuid), coalesce(n.observed_on, '0001-01-01'::date), coalesce(n.source, ''), coalesce(n.currency, ''),
-	(select count(distinct id) from (select d.id from editions e join document_editions l on l.edition_id = e.id join documents d on d.id = l.document_id
-		where e.platform_id = p.id and l.left_at is null and d.deleted_at is null limit 200) used),
+	(select count(distinct document_id) from editions e, lateral (select l.document_id from document_editions l join documents d on d.id = l.document_id
+		where l.edition_id = e.id and l.left_at is null and d.deleted_at is null order by l.document_id limit 100) used where e.platform_id = p.id),
 	exists (select from documents d where d.workspace_id = p.workspace_id and d.kind = 'draft' and d.key = p.key and d.deleted_at is null)`
 
 const newestEdition = "left join lateral (select id, observed_on, source, currency from editions e where e.platform_id = p.id order by observed_on desc limit 1) n on true"
 
 // Shelf lists a page of a workspace's platforms by name.
 func (s *Store) Shelf(ctx context.Context, workspace uuid.UUID, p ShelfPage) ([]PlatformRow, error) {
-	rows, err := s.pool.Query(ctx, "select "+platformColumns+" from (select * from platforms p where workspace_id = $1 and deleted_at is null"+`
-			and ($2 = '%' or lower(name) like $2 or lower(about) like $2 or exists (select from unnest(does) one where lower(one) like $2))
-			and ($3 = '' or $3 = any(does))
-			and (not $6 or exists (select from editions e where e.platform_id = p.id))
-			and ($4 = '' or (lower(name), key) > (select lower(name), key from platforms where workspace_id = $1 and key = $4))
-			order by lower(name), key limit $5) p `+newestEdition+" order by lower(p.name), p.key", workspace, likeAny(p.Text), p.Category, p.After, p.Most, p.Priced)
+	// Only what is asked for stands in the query, so that each shape of it is planned for
+	// itself.
+	args := []any{workspace, p.Most}
+	arg := func(value string) string {
+		args = append(args, value)
+		return "$" + strconv.Itoa(len(args))
+	}
+	where := "workspace_id = $1 and deleted_at is null"
+	if p.Text != "" {
+		like := arg(likeAny(p.Text))
+		where += " and (lower(name) like " + like + " or lower(about) like " + like + " or exists (select from unnest(does) one where lower(one) like " + like + "))"
+	}
+	if p.Category != "" {
+		where += " and " + arg(p.Category) + " = any(does)"
+	}
+	if p.After != "" {
+		where += " and (lower(name), key) > (select lower(name), key from platforms where workspace_id = $1 and key = " + arg(p.After) + ")"
+	}
+	if p.Priced {
+		where += " and exists (select from editions e where e.platform_id = p.id)"
+	}
+	rows, err := s.pool.Query(ctx, "select "+platformColumns+" from (select * from platforms p where "+where+" order by lower(name), key limit $2) p "+
+		newestEdition+" order by lower(p.name), p.key", args...)
 	if err != nil {
 		return nil, err
 	}
