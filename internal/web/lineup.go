@@ -128,7 +128,7 @@ func (r *request) lineUpRow(res *study.Result, keys []string, lists map[string][
 			}
 		}
 	}
-	row.Does = strings.Join(does, ", ")
+	row.Does = doing(does)
 	met := 0
 	for i := range res.Coverage {
 		if res.Coverage[i].Answer == coverage.Met {

@@ -51,8 +51,17 @@ type shelfRow struct {
 
 func (s *Server) shelfRow(e store.EditionRow) shelfRow {
 	days := int(s.today().Sub(e.ObservedOn).Hours() / 24)
-	return shelfRow{ID: e.ID.String(), Name: e.Name, Does: strings.Join(e.Does, ", "), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days),
+	return shelfRow{ID: e.ID.String(), Name: e.Name, Does: doing(e.Does), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days),
 		Source: e.Source, Currency: e.Currency, UsedIn: inStudies(e.UsedIn)}
+}
+
+// doing names what a platform does.
+func doing(does []string) string {
+	named := make([]string, len(does))
+	for i, one := range does {
+		named[i] = pricelist.ShowCategory(one)
+	}
+	return strings.Join(named, ", ")
 }
 
 func inStudies(n int) string {
@@ -123,7 +132,7 @@ func (s *Server) drawShelfWith(c *gin.Context, status int, n *notice, fresh newP
 	}
 	body.Categories = append(body.Categories, choiceView{Label: "All", Link: link("", ""), Chosen: body.Category == ""})
 	for i, name := range names {
-		body.Categories = append(body.Categories, choiceView{Label: fmt.Sprintf("%s %d", name, counts[i]), Link: link(name, ""), Chosen: name == body.Category})
+		body.Categories = append(body.Categories, choiceView{Label: fmt.Sprintf("%s %d", pricelist.ShowCategory(name), counts[i]), Link: link(name, ""), Chosen: name == body.Category})
 	}
 	if len(rows) > shelfLength {
 		rows = rows[:shelfLength]
@@ -151,7 +160,7 @@ func (s *Server) drawShelfWith(c *gin.Context, status int, n *notice, fresh newP
 }
 
 func (s *Server) platformRow(p store.PlatformRow) platformRow {
-	r := platformRow{Key: p.Key, Name: p.Name, About: p.About, Does: strings.Join(p.Does, ", "), UsedIn: inStudies(p.UsedIn), Draft: p.Draft, Priced: p.Editions > 0,
+	r := platformRow{Key: p.Key, Name: p.Name, About: p.About, Does: doing(p.Does), UsedIn: inStudies(p.UsedIn), Draft: p.Draft, Priced: p.Editions > 0,
 		Editions: counted(p.Editions, "edition", "editions")}
 	if r.Priced {
 		r.Read, r.Age, r.Source = p.ObservedOn.Format("2 Jan 2006"), daysAgo(int(s.today().Sub(p.ObservedOn).Hours()/24)), p.Source
@@ -170,7 +179,7 @@ func (s *Server) shelfEdit(c *gin.Context) {
 	platform := pricelist.Platform{Name: strings.TrimSpace(fresh.Name), About: strings.TrimSpace(fresh.About), Links: strings.Fields(fresh.Links)}
 	for one := range strings.SplitSeq(fresh.Does, ",") {
 		if one = strings.TrimSpace(one); one != "" {
-			platform.Does = append(platform.Does, one)
+			platform.Does = append(platform.Does, pricelist.Category(one))
 		}
 	}
 	key, err := s.store.NewPlatform(c, s.editing(c, uuid.Nil), platform, strings.ToUpper(strings.TrimSpace(fresh.Currency)), "")

@@ -222,3 +222,21 @@ func TestAStudyBeginsWithAChoice(t *testing.T) {
 	a = post(t, app.Client, at+"/brief", "op", "set", "path", "connector.through", "was", "", "value", "nobody")
 	assert.Contains(t, words(a), "which nobody runs")
 }
+
+func TestCategoriesAreWrittenAsPeopleWriteThemAndKeptInOneWay(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	a := post(t, app.Client, app.Address+"/shelf", "op", "new", "name", "Sedge Desk", "does", "CRM, Email", "about", "Small.", "currency", "EUR")
+	require.Equal(t, http.StatusOK, a.status, a.body)
+	p, err := app.Store.Platform(t.Context(), app.Workspace.ID, "sedge-desk")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"crm", "email"}, p.Does)
+	page := app.Address + "/shelf/platforms/sedge-desk/draft"
+	post(t, app.Client, app.Address+"/shelf/platforms/sedge-desk", "op", "open")
+	a = get(t, app.Client, page)
+	assert.Contains(t, words(a), "CRM, email")
+	a = post(t, app.Client, page, "op", "set", "path", "platform.does", "was", "crm, email", "value", "Search, cRM, Orchards")
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.Contains(t, words(a), "search, CRM, Orchards")
+	assert.Contains(t, words(get(t, app.Client, app.Address+"/shelf?does=crm")), "CRM 1")
+}

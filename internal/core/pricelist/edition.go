@@ -4,6 +4,7 @@
 package pricelist
 
 import (
+	"strings"
 	"time"
 
 	"ninecoins/internal/core/money"
@@ -21,6 +22,25 @@ type Platform struct {
 // Categories are the usual kinds of work that a platform can do.
 var Categories = []string{"email", "newsletter", "crm", "search", "automation", "social", "conversation", "content helper", "ad protection",
 	"courses and shop", "all in one"}
+
+// Category returns the usual category that a text means in whatever case it is
+// written; another text as it is.
+func Category(text string) string {
+	for _, one := range Categories {
+		if strings.EqualFold(one, text) {
+			return one
+		}
+	}
+	return text
+}
+
+// ShowCategory is how a category is written where people read it.
+func ShowCategory(category string) string {
+	if category == "crm" {
+		return "CRM"
+	}
+	return category
+}
 
 // Edition is a price list as it was read on one day. Once published it never
 // changes. Slices keep the order of the list.

@@ -46,6 +46,14 @@ func Fields(by Rules) *document.Table[Edition] {
 	return one.table
 }
 
+// category is the notation of a kind of work: files write the usual ones small, people
+// as they please, and pages as [ShowCategory] does.
+func category(n document.Notation[string]) document.Notation[string] {
+	n.Typed = func(text string) (string, error) { return n.Parse(Category(text)) }
+	n.Show = ShowCategory
+	return n
+}
+
 func fieldsBy(by Rules) *document.Table[Edition] {
 	type e = *Edition
 	t := tableOf(by)
@@ -56,7 +64,7 @@ func fieldsBy(by Rules) *document.Table[Edition] {
 		document.Inside("platform", func(e e) *Platform { return &e.Platform }, document.Parts[Platform]{
 			document.Field("key", "key", document.Key, func(p *Platform) *string { return &p.Key }, document.Must),
 			document.Field("name", "name", t.line(60), func(p *Platform) *string { return &p.Name }, document.Must, t.edits),
-			document.Texts("does", t.line(40), 40, func(p *Platform) *[]string { return &p.Does }, document.Must, document.InLine(", ", "categories"), t.edits),
+			document.Texts("does", category(t.line(40)), 40, func(p *Platform) *[]string { return &p.Does }, document.Must, document.InLine(", ", "categories"), t.edits),
 			document.Field("about", "what it does", t.line(300), func(p *Platform) *string { return &p.About }, t.edits),
 			document.Texts("links", t.line(300), 20, func(p *Platform) *[]string { return &p.Links }, document.InLine(" ", "links"), t.edits),
 		}, document.Must),
