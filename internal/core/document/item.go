@@ -165,7 +165,7 @@ func (e *itemEnd[P, T]) canonical(text string) string {
 
 func (e *itemEnd[P, T]) insert(op *Op) error {
 	if len(e.all()) >= e.list.items.Most {
-		return &InvalidError{op.Path, fmt.Sprintf("there are %d already, and that is the most", e.list.items.Most)}
+		return &InvalidError{op.Path, fmt.Sprintf("at most %d are taken, and this would be more", e.list.items.Most)}
 	}
 	item, err := readOne(e.list.parts, []byte(op.To))
 	if err != nil {

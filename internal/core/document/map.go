@@ -188,7 +188,7 @@ func (e *entryEnd[P, T]) apply(op *Op) error {
 		case err != nil:
 			return &InvalidError{op.Path, "expected " + e.m.cells.Want}
 		case now == "" && len(all) >= e.m.most:
-			return &InvalidError{op.Path, fmt.Sprintf("there are %d already, and that is the most", e.m.most)}
+			return &InvalidError{op.Path, fmt.Sprintf("at most %d are taken, and this would be more", e.m.most)}
 		}
 		all[e.key] = e.m.cells.keep(v, all[e.key])
 		op.To = e.m.cells.Text(v)

@@ -121,7 +121,7 @@ func TestItemsAreAddedFromWhatIsTyped(t *testing.T) {
 	assert.Equal(t, pot{"ash-oak-2", "ash oak", "tin", 4}, s.Pots[3])
 	var invalid *document.InvalidError
 	require.ErrorAs(t, add(map[string]string{"name": "One more"}), &invalid)
-	assert.Contains(t, invalid.Problem, "there are 4 already")
+	assert.Contains(t, invalid.Problem, "at most 4 are taken")
 	for field, typed := range map[string]map[string]string{"name": {"kind": "clay"}, "kind": {"name": "x", "kind": "wood"}, "size": {"name": "x", "kind": "tin", "size": "40"}, "weight": {"name": "x", "weight": "1"}} {
 		var at *document.TypedError
 		require.ErrorAs(t, add(typed), &at, field)

@@ -273,7 +273,7 @@ func TestEditsOfListsKeepTheirRules(t *testing.T) {
 			break
 		}
 	}
-	assert.ErrorContains(t, err, "there are 480 already, and that is the most")
+	assert.ErrorContains(t, err, "at most 480 are taken, and this would be more")
 	said := withBin.Say(s, document.Change{
 		{Do: document.Set, Path: "criteria.ease.weight", Was: "77.5%", To: "60%"}, {Do: document.Remove, Path: document.Path("ratings").To("J. O. Sable ~ Rue/osier/ease")}, {Do: document.Set, Path: "company", Was: "Marl & Thistle", To: ""},
 		{Do: document.Move, Path: "criteria.ease", Before: "cost"}, {Do: document.Remove, Path: "needs.links/shop"},
