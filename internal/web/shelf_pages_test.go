@@ -173,7 +173,7 @@ func TestTheLineUpTakesStacksAndPlans(t *testing.T) {
 		require.Equal(t, http.StatusOK, a.status, words(a))
 	}
 	a = post(t, c, at, "op", "all-plans", "value", "fernwire 2026-11-12")
-	assert.Contains(t, words(a), fmt.Sprintf("there are %d already", study.MostOptions))
+	assert.Contains(t, words(a), fmt.Sprintf("at most %d are taken, and this would be more", study.MostOptions))
 	assert.Contains(t, words(get(t, c, app.Page("coverage")+"?rows=differ")), "Where they differ")
 	assert.Contains(t, words(get(t, c, app.Page("differences"))), "They differ in")
 }
