@@ -64,6 +64,16 @@ func (s *Store) Draft(ctx context.Context, workspace uuid.UUID, platform string)
 	return one.outcome, id, err
 }
 
+// newestStated is the newest price list of a platform as it was stated, or [ErrMissing].
+func newestStated(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, platform string) (stated pricelist.Edition, err error) {
+	var file string
+	if err = tx.QueryRow(ctx, `select e.document from editions e join platforms p on p.id = e.platform_id
+		where p.workspace_id = $1 and p.key = $2 and p.deleted_at is null order by e.observed_on desc limit 1`, workspace, platform).Scan(&file); err != nil {
+		return stated, missing(err)
+	}
+	return formats.StatedPriceList(ctx, []byte(file))
+}
+
 // OpenDraft returns the draft of a platform's price list, which is begun from its
 // newest edition where there is none. A platform that is not on the shelf is
 // [ErrMissing].
@@ -77,12 +87,7 @@ func (s *Store) OpenDraft(ctx context.Context, e Editing, platform string) (id u
 		if missing(err) != ErrMissing {
 			return err
 		}
-		var file string
-		if err := tx.QueryRow(ctx, `select e.document from editions e join platforms p on p.id = e.platform_id
-			where p.workspace_id = $1 and p.key = $2 and p.deleted_at is null order by e.observed_on desc limit 1`, e.Workspace, platform).Scan(&file); err != nil {
-			return missing(err)
-		}
-		stated, err := formats.StatedPriceList(ctx, []byte(file))
+		stated, err := newestStated(ctx, tx, e.Workspace, platform)
 		if err != nil {
 			return err
 		}
@@ -127,12 +132,7 @@ func (s *Store) NewPlatform(ctx context.Context, e Editing, p pricelist.Platform
 		p.Key = document.KeyFor(p.Name, func(key string) bool { return slices.Contains(taken, key) })
 		d := pricelist.Draft{Edition: pricelist.Edition{ObservedOn: e.Today, Source: "entered by hand", Meters: []pricelist.Meter{}, Plans: []pricelist.Plan{}}}
 		if like != "" {
-			var file string
-			if err := tx.QueryRow(ctx, `select e.document from editions e join platforms p on p.id = e.platform_id
-				where p.workspace_id = $1 and p.key = $2 and p.deleted_at is null order by e.observed_on desc limit 1`, e.Workspace, like).Scan(&file); err != nil {
-				return missing(err)
-			}
-			stated, err := formats.StatedPriceList(ctx, []byte(file))
+			stated, err := newestStated(ctx, tx, e.Workspace, like)
 			if err != nil {
 				return err
 			}

@@ -177,12 +177,7 @@ func (s *Server) featuresEdit(c *gin.Context) {
 	if err == nil {
 		wrong, err = s.changeFeatures(c, e, &form)
 	}
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	if wrong == nil {
-		c.Redirect(http.StatusSeeOther, c.Request.URL.RequestURI())
+	if s.taken(c, wrong, err) {
 		return
 	}
 	again, err := s.openFeatures(c)

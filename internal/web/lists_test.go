@@ -143,7 +143,7 @@ func TestListsAreEditedByForms(t *testing.T) {
 		"Row 1 has 3 cells; there are 2 columns":           {"op", "paste", "columns", "name,weight", "rows", "A\t5\t6"},
 		"There is no row":                                  {"op", "paste", "columns", "name,weight", "rows", "\n \n"},
 		"at most 200 go in at once":                        {"op", "paste", "columns", "name,weight", "rows", strings.Repeat("A\t1\n", 201)},
-		"at most 60 are taken, and this would be more":       {"op", "paste", "columns", "name,weight", "rows", strings.Repeat("A\t1\n", 55)},
+		"at most 60 are taken, and this would be more":     {"op", "paste", "columns", "name,weight", "rows", strings.Repeat("A\t1\n", 55)},
 		"“6,5” is not a share from 0% to 100%, such as":    {"item.name", "Smell", "item.weight", "6,5"},
 		"Row 1, Weight: “6,5” is not a share":              {"op", "paste", "columns", "name,weight", "rows", "A\t6,5"},
 		"Nothing was added: there is no such list in this": {"path", "nothing", "item.name", "x"},

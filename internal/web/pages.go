@@ -153,12 +153,7 @@ func (s *Server) edited(p coinPage) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id, _ := thing(c)
 		wrong, err := s.edit(c, id)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		if wrong == nil {
-			c.Redirect(http.StatusSeeOther, c.Request.URL.RequestURI())
+		if s.taken(c, wrong, err) {
 			return
 		}
 		r, err := s.open(c)
@@ -169,6 +164,20 @@ func (s *Server) edited(p coinPage) gin.HandlerFunc {
 		r.refused(wrong)
 		s.draw(r, p, wrong.status)
 	}
+}
+
+// taken answers an edit that was taken, by the page, or that failed; false: it was
+// refused, and the page is to be drawn with that.
+func (s *Server) taken(c *gin.Context, wrong *refusal, err error) bool {
+	switch {
+	case err != nil:
+		s.fail(c, err)
+	case wrong == nil:
+		c.Redirect(http.StatusSeeOther, c.Request.URL.RequestURI())
+	default:
+		return false
+	}
+	return true
 }
 
 // refusal is an edit that was not taken.
