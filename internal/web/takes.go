@@ -95,7 +95,11 @@ func (r *request) sayNext(next *study.Next) string {
 }
 
 func (r *request) sayBridgeUsed(b *study.Bridge) string {
-	text := fmt.Sprintf("A bridge to %s, %s tasks a month", usage.LowerFirst(r.study().Needs[b.Need].Name), show(b.Tasks))
+	text := "A bridge to " + usage.LowerFirst(r.study().Needs[b.Need].Name)
+	if b.Lacks != "" {
+		return text + ": how many tasks it uses is not known (" + b.Lacks + "), and counted as nothing"
+	}
+	text += fmt.Sprintf(", %s tasks a month", show(b.Tasks))
 	switch {
 	case b.By != "":
 		text += " through " + b.By

@@ -2,16 +2,16 @@ package study
 
 import (
 	"fmt"
-	"slices"
 	"time"
 
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/usage"
 )
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 6
+const FactsVersion = 7
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -115,8 +115,16 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 			break
 		}
 	}
-	if bridges := o.Bridges(r); slices.ContainsFunc(bridges, func(b Bridge) bool { return !b.Told }) {
-		all = append(all, Attention{"brief", fmt.Sprintf("%s: it is not said what tasks cost that bridges use, so they are counted as nothing", r.Option.Name), "Say it"})
+	for _, b := range o.Bridges(r) {
+		if b.Lacks != "" {
+			all = append(all, Attention{"coverage", fmt.Sprintf("%s: how many tasks its bridge to %s uses is not known (%s), so they are counted as nothing", r.Option.Name,
+				usage.LowerFirst(s.Needs[b.Need].Name), b.Lacks), "See the needs"})
+			break
+		}
+		if !b.Told {
+			all = append(all, Attention{"brief", fmt.Sprintf("%s: it is not said what tasks cost that bridges use, so they are counted as nothing", r.Option.Name), "Say it"})
+			break
+		}
 	}
 	for i := range s.PrivateOffers {
 		if p := &s.PrivateOffers[i]; p.Option == r.Option.Key && p.RanOut(FirstDay(s.Start)) {

@@ -147,6 +147,28 @@ func bridged(cheap, dear int64) study.Tool {
 	return t
 }
 
+func TestABridgeOfUnknownTasksIsNotFree(t *testing.T) {
+	for amount, why := range map[string]string{"": "does not say", "orders * 2": "orders"} {
+		tool := bridged(10, 40)
+		f := tool.Edition.Plans[0].Features["l/orders"]
+		f.Uses = pricelist.Uses{Driver: "tasks", Amount: amount}
+		tool.Edition.Plans[0].Features["l/orders"] = f
+		s := musts(of(study.Option{Key: "a", Name: "a", Tool: tool}), "l/orders")
+		s.Connector = study.Connector{Price: money.Units(4), Each: 100}
+		o := compute(t, s)
+		require.Equal(t, "shop-0", o.Results[0].Takes(), amount)
+		b := o.Bridges(&o.Results[0])
+		require.Len(t, b, 1, amount)
+		assert.False(t, b[0].Told, amount)
+		assert.Contains(t, b[0].Lacks, why)
+		var said string
+		for _, a := range o.Facts().Notes {
+			said += a.Text
+		}
+		assert.Contains(t, said, "how many tasks its bridge", amount)
+	}
+}
+
 func TestABridgeCostsItsTasks(t *testing.T) {
 	s := musts(of(study.Option{Key: "a", Name: "a", Tool: bridged(10, 40)}), "l/orders")
 	o := compute(t, s)
