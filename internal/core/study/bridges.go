@@ -97,7 +97,7 @@ func (o *Outcome) tasks(uses pricelist.Uses) (float64, error) {
 	for _, name := range f.Names() {
 		if slices.Contains(o.Model.Assumed(), name) {
 			d, _ := usage.InCatalogue(name)
-			return 0, fmt.Errorf("Growth has no %s", usage.LowerFirst(d.Name))
+			return 0, fmt.Errorf("no %s in Growth", usage.LowerFirst(d.Name))
 		}
 	}
 	tasks, err := f.Over(o.Values)
