@@ -16,8 +16,12 @@ import (
 	"golang.org/x/net/html/atom"
 )
 
-// LargestPage is how many bytes of a price page are taken.
-const LargestPage = 5 << 20
+// LargestPage is how many bytes of a price page are taken, and MostWords how many bytes
+// of words.
+const (
+	LargestPage = 5 << 20
+	MostWords   = 400 << 10
+)
 
 // ErrNoPage reports what is no page: not text, or empty.
 var ErrNoPage = errors.New("there are no words in it")
@@ -25,7 +29,23 @@ var ErrNoPage = errors.New("there are no words in it")
 // ParsePage turns a pasted or brought price page into a tree: HTML, a table whose cells
 // are apart by tabs or commas, or plain text. Of HTML only the words are kept: no script,
 // style, address or picture.
-func ParsePage(data []byte) (pages.Node, error) {
+func ParsePage(data []byte) (page pages.Node, err error) {
+	if page, err = parsePage(data); err == nil && words(page) > MostWords {
+		err = fmt.Errorf("it holds more than %d KB of words; bring the part with the prices", MostWords>>10)
+	}
+	return page, err
+}
+
+// words counts the bytes of a page's words.
+func words(n pages.Node) int {
+	all := len(n.Text)
+	for _, one := range n.Nodes {
+		all += words(one)
+	}
+	return all
+}
+
+func parsePage(data []byte) (pages.Node, error) {
 	if len(data) > LargestPage {
 		return pages.Node{}, fmt.Errorf("it is longer than %d MB; bring the part with the prices", LargestPage>>20)
 	}

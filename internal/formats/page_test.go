@@ -206,3 +206,97 @@ func TestPricePagesAreRead(t *testing.T) {
 	assert.Zero(t, all.wrong)
 	assert.GreaterOrEqual(t, float64(all.right)/float64(total), 0.85)
 }
+
+// What a claim says of the draft stands in the draft, and every number is used or left
+// over; what was read can be published.
+func TestWhatWasReadStandsInTheDraft(t *testing.T) {
+	files, err := filepath.Glob("testdata/pages/*")
+	require.NoError(t, err)
+	for _, file := range files {
+		got, _ := rate(t, file)
+		d := pricelist.Draft{Edition: got.Edition}
+		for _, c := range got.Claims {
+			spot, ok := pricelist.Drafts().Spot(d, c.Path)
+			if assert.True(t, ok, "%s: %s", file, c.Path) {
+				assert.True(t, sameValue(spot.Text, c.Value), "%s: %s is %s, not %s", file, c.Path, spot.Text, c.Value)
+			}
+			for _, s := range c.Spans {
+				assert.NotEmpty(t, strings.TrimSpace(got.Lines[s.Line].Text[s.From:s.To]), file)
+			}
+		}
+		if len(got.Edition.Plans) == 0 {
+			continue
+		}
+		written, err := WritePriceList(&got.Edition)
+		require.NoError(t, err)
+		_, err = ReadPriceList(t.Context(), written, time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC))
+		assert.NoError(t, err, file)
+		_, faults := d.Whole()
+		assert.Empty(t, faults, file)
+	}
+}
+
+func TestAPageInAnotherLanguageIsLeftOver(t *testing.T) {
+	got, _ := rate(t, "testdata/pages/22-other-language.html")
+	assert.True(t, got.Foreign)
+	assert.Empty(t, got.Claims)
+	assert.Len(t, got.Left, 6)
+}
+
+func TestPagesThatAreNone(t *testing.T) {
+	for name, data := range map[string]string{"empty": " \n\t", "nought": "€12\x00 a month", "too long": strings.Repeat("x", LargestPage+1)} {
+		_, err := ParsePage([]byte(data))
+		assert.Error(t, err, name)
+	}
+	// Nothing of a script or a style is words, however much of it there is.
+	page, err := ParsePage([]byte("<html><body><h2>Moss</h2><p>€12 a month</p>" + strings.Repeat(`<script>var a = "€99 a month"; alert(1)</script><style>p{width:77px}</style>`, 40_000) +
+		`<p onclick="alert(2)">1,000 contacts <img src=x onerror=alert(3)></p></body></html>`))
+	require.NoError(t, err)
+	got := pages.Page(page, pricelist.Platform{}, time.Time{}, "")
+	require.Len(t, got.Lines, 3)
+	assert.Equal(t, "1,000 contacts", got.Lines[2].Text)
+	assert.Empty(t, got.Left)
+}
+
+func FuzzPage(f *testing.F) {
+	files, _ := filepath.Glob("testdata/pages/*")
+	for _, file := range files {
+		data, _ := os.ReadFile(file)
+		f.Add(meant.ReplaceAllString(string(data), ""))
+	}
+	f.Add("<table><tr><td>\n€1</td></tr></table><table><tr></tr></table>")
+	f.Add("a\tb\n1\t2\n")
+	f.Add(strings.Repeat("<div>", 600) + "€9 a month")
+	f.Fuzz(func(t *testing.T, text string) {
+		page, err := ParsePage([]byte(text))
+		if err != nil {
+			return
+		}
+		got := pages.Page(page, pricelist.Platform{Key: "it", Name: "It", Does: []string{}}, time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC), "a test")
+		d := pricelist.Draft{Edition: got.Edition}
+		for _, c := range got.Claims {
+			spot, ok := pricelist.Drafts().Spot(d, c.Path)
+			if !ok || !sameValue(spot.Text, c.Value) {
+				t.Fatalf("%s should be %s, is %q", c.Path, c.Value, spot.Text)
+			}
+		}
+	})
+}
+
+// A page of the largest size is read in a time that grows with its length.
+func BenchmarkPage(b *testing.B) {
+	one, err := os.ReadFile("testdata/pages/31-badges-and-taglines.html")
+	require.NoError(b, err)
+	page := meant.ReplaceAllString(string(one), "")
+	for _, n := range []int{1, 10, 100} {
+		b.Run(fmt.Sprintf("%dx", n), func(b *testing.B) {
+			text := []byte(strings.Repeat(page, n))
+			for b.Loop() {
+				parsed, err := ParsePage(text)
+				require.NoError(b, err)
+				pages.Page(parsed, pricelist.Platform{}, time.Time{}, "")
+			}
+			b.ReportMetric(float64(len(text))/1024, "KB")
+		})
+	}
+}

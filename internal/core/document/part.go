@@ -100,6 +100,9 @@ func InLine(apart, label string) Option {
 	return func(t *traits) { t.apart, t.label = apart, label }
 }
 
+// Called says what the fields that no other part names are called for people.
+func Called(label string) Option { return func(t *traits) { t.label = label } }
+
 // Formerly says what a field was called in earlier files.
 func Formerly(name string) Option {
 	return func(t *traits) { t.formerly = append(t.formerly, name) }

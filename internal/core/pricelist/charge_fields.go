@@ -3,6 +3,7 @@ package pricelist
 import (
 	"errors"
 	"strconv"
+	"strings"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
@@ -18,19 +19,19 @@ func is(kind ChargeKind) func(*Charge) bool { return func(c *Charge) bool { retu
 func (t table) charge() document.Parts[Charge] {
 	type c = *Charge
 	price := pricedAt(t, func(c c) *Price { return &c.Price })
-	included := document.Field("included", "included", t.quantity, func(c c) *usage.Quantity { return &c.Included })
+	included := document.Field("included", "included", t.quantity, func(c c) *usage.Quantity { return &c.Included }, t.edits)
 	of := func(kind ChargeKind, parts ...document.Part[Charge]) document.Part[Charge] {
 		return document.When([2]string{"kind", string(kind)}, is(kind), parts...)
 	}
-	meter := document.Field("meter", "meter", document.Key, func(c c) *string { return &c.Meter }, document.Must)
+	meter := document.Field("meter", "meter", document.Key, func(c c) *string { return &c.Meter }, document.Must, t.edits)
 	eachOne := document.Absent("each", func(c c) { c.Each = 1 })
-	perEach := document.Field("each", "each", each, func(c c) *int64 { return &c.Each })
+	perEach := document.Field("each", "each", each, func(c c) *int64 { return &c.Each }, t.edits)
 	rate := document.Parts[Charge]{
-		document.Field("rate", "rate", shareAsRate, func(c c) *money.Amount { return &c.Rate.Usual }, document.Must),
-		document.Rest(document.Key, Reserved, shareAsRate, func(c c) *map[string]money.Amount { return &c.Rate.ByKey }),
+		document.Field("rate", "rate", shareAsRate, func(c c) *money.Amount { return &c.Rate.Usual }, document.Must, t.edits),
+		document.Rest(document.Key, Reserved, shareAsRate, func(c c) *map[string]money.Amount { return &c.Rate.ByKey }, t.edits),
 	}
 	bands := document.List("bands", document.Of(func(c c) *[]Band { return &c.Bands }, document.Items[Charge, Band]{
-		Key: bandKey, Name: func(_ c, b *Band) string { return bandKey(b) }, One: "band", Most: 300, Must: true}), t.band())
+		Key: bandKey, Name: func(_ c, b *Band) string { return bandKey(b) }, One: "band", Most: 300, Must: true}), t.band(), t.edits)
 	needsBands := document.Check(func(c c, tell document.Tell) {
 		if c.Kind.Banded() && len(c.Bands) == 0 {
 			tell("bands", `a %s needs at least one band, such as {"to": 1000, "price": "12.00"}`, c.Kind)
@@ -38,26 +39,26 @@ func (t table) charge() document.Parts[Charge] {
 	})
 	return document.Parts[Charge]{
 		document.Field("key", "key", document.Key, func(c c) *string { return &c.Key }, document.Must),
-		document.Field("label", "label", t.line(60), func(c c) *string { return &c.Label }),
+		document.Field("label", "label", t.line(60), func(c c) *string { return &c.Label }, t.edits),
 		document.Field("kind", "kind", document.Among(ChargeKinds...), func(c c) *ChargeKind { return &c.Kind }, document.Must),
-		document.Field("optional", "optional", document.YesNo(), func(c c) *bool { return &c.Optional }),
+		document.Field("optional", "optional", document.YesNo(), func(c c) *bool { return &c.Optional }, t.edits),
 		of(Flat, price...),
 		of(Unit, append(document.Parts[Charge]{meter, included,
-			document.Field("at_least", "at least", t.quantity, func(c c) *usage.Quantity { return &c.AtLeast }),
+			document.Field("at_least", "at least", t.quantity, func(c c) *usage.Quantity { return &c.AtLeast }, t.edits),
 			eachOne, perEach}, price...)...),
 		of(Pack, append(document.Parts[Charge]{meter, included, document.Field("size", "size", aboveZero(t.quantity),
-			func(c c) *usage.Quantity { return &c.Size }, document.Must)}, price...)...),
+			func(c c) *usage.Quantity { return &c.Size }, document.Must, t.edits)}, price...)...),
 		of(Stair, meter, bands, needsBands, t.aboveBands()),
 		of(Graduated, meter, eachOne, perEach, bands, needsBands, t.aboveBands()),
 		of(Volume, meter, eachOne, perEach, bands, needsBands, t.aboveBands()),
 		of(Share, append(document.Parts[Charge]{meter,
-			document.Field("floor", "at least", notation.Price, func(c c) *money.Amount { return &c.Floor }),
-			document.Field("cap", "at most", notation.Price, func(c c) *money.Amount { return &c.Cap })}, rate...)...),
+			document.Field("floor", "at least", notation.Price, func(c c) *money.Amount { return &c.Floor }, t.edits),
+			document.Field("cap", "at most", notation.Price, func(c c) *money.Amount { return &c.Cap }, t.edits)}, rate...)...),
 		of(Once, document.Parts[Charge]{
 			document.Field("meter", "meter", document.Key, func(c c) *string { return &c.Meter }),
-			document.Texts("waived_on", document.Key, 12, func(c c) *[]string { return &c.WaivedOn }),
-			document.Field("rate", "rate", shareAsRate, func(c c) *money.Amount { return &c.Rate.Usual }),
-			document.Field("price", "price", notation.Price, func(c c) *money.Amount { return &c.Price.Usual }),
+			document.Texts("waived_on", document.Key, 12, func(c c) *[]string { return &c.WaivedOn }, t.edits, document.InLine(", ", "waived on")),
+			document.Field("rate", "rate", shareAsRate, func(c c) *money.Amount { return &c.Rate.Usual }, t.edits),
+			document.Field("price", "price", notation.Price, func(c c) *money.Amount { return &c.Price.Usual }, t.edits),
 			document.Check(func(c c, tell document.Tell) {
 				if c.Kind == Once && c.Meter == "" && c.Rate.Usual != 0 {
 					tell("meter", "is missing; a rate is one of a meter's money")
@@ -66,7 +67,7 @@ func (t table) charge() document.Parts[Charge] {
 					tell("price", "is one too many: with a meter, a charge has a rate of the meter's money")
 				}
 			}),
-			document.Rest(document.Key, Reserved, notation.Price, func(c c) *map[string]money.Amount { return &c.Price.ByKey })}...),
+			document.Rest(document.Key, Reserved, notation.Price, func(c c) *map[string]money.Amount { return &c.Price.ByKey }, t.edits)}...),
 	}
 }
 
@@ -85,7 +86,7 @@ var shareAsRate = func() document.Notation[money.Amount] {
 func pricedAt[P any](t table, at func(*P) *Price) document.Parts[P] {
 	return document.Parts[P]{
 		document.Field("price", "price", notation.Price, func(p *P) *money.Amount { return &at(p).Usual }, document.Must, t.edits),
-		document.Rest(document.Key, Reserved, notation.Price, func(p *P) *map[string]money.Amount { return &at(p).ByKey }),
+		document.Rest(document.Key, Reserved, notation.Price, func(p *P) *map[string]money.Amount { return &at(p).ByKey }, t.edits),
 	}
 }
 
@@ -129,7 +130,7 @@ func (t table) aboveBands() document.Part[Charge] {
 	type c = *Charge
 	parts := document.Parts[Charge]{
 		document.Absent("each", func(c c) { c.Above.Each = 1 }),
-		document.Field("each", "each", each, func(c c) *int64 { return &c.Above.Each }),
+		document.Field("each", "each", each, func(c c) *int64 { return &c.Above.Each }, t.edits),
 	}
 	return document.Varied[Charge]{
 		Name: "above", Want: `"` + Ask + `" or a rate such as {"price": "4.00", "each": 1000}`,
@@ -143,6 +144,58 @@ func (t table) aboveBands() document.Part[Charge] {
 		Object: func(c c) bool { return c.Above != nil },
 		Begin:  func(c c) { c.Above = &Above{} },
 		Parts:  append(parts, pricedAt(t, func(c c) *Price { return &c.Above.Price })...),
-		Schema: map[string]any{"const": Ask},
+		Schema: map[string]any{"const": Ask}, Words: t.aboveInWords(),
+		Copy: func(c c) { above := *c.Above; c.Above = &above },
 	}.Part()
+}
+
+// aboveInWords is what holds past the last band, as one text: "on request", or
+// "4.00 per 1000".
+func (t table) aboveInWords() *document.Wording[Charge] {
+	return &document.Wording[Charge]{Label: "above the last band", Want: `"` + Ask + `", or a rate such as "4.00 per 1000"`, Input: document.Input{Longest: 60}, Need: t.need(),
+		Text: func(c *Charge) string {
+			if c.Above == nil {
+				return Ask
+			}
+			return c.Above.Price.Usual.String() + " per " + strconv.FormatInt(c.Above.Each, 10)
+		},
+		Show: func(c *Charge) string {
+			if c.Above == nil {
+				return Ask
+			}
+			return c.Above.Price.Usual.Grouped() + " per " + usage.Of(c.Above.Each).Grouped()
+		},
+		Set: func(c *Charge, text string) error {
+			if text == Ask || text == "" {
+				c.Above = nil
+				return nil
+			}
+			price, per, _ := strings.Cut(text, " per ")
+			amount, err := notation.Price.Parse(price)
+			above := Above{Price: Price{Usual: amount}, Each: 1}
+			if c.Above != nil {
+				above.Price.ByKey = c.Above.Price.ByKey
+			}
+			if err == nil && per != "" {
+				above.Each, err = each.Parse(per)
+			}
+			if err == nil {
+				c.Above = &above
+			}
+			return err
+		},
+		Typed: func(text string) (string, error) {
+			text = strings.ToLower(strings.TrimSpace(text))
+			if text == Ask || text == "" {
+				return Ask, nil
+			}
+			price, per, has := strings.Cut(text, "per ")
+			amount, err := notation.Price.Typed(strings.TrimSpace(price))
+			if err != nil || !has {
+				return amount.String() + " per 1", err
+			}
+			n, err := notation.Quantity.Typed(strings.TrimSpace(per))
+			return amount.String() + " per " + n.String(), err
+		},
+	}
 }

@@ -26,7 +26,7 @@ var drafts = func() *document.Table[Draft] {
 	for _, part := range fieldsBy(Rules{Latest: time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC), Draft: true}).Parts {
 		parts = append(parts, document.Within(func(d *Draft) *Edition { return &d.Edition }, part))
 	}
-	return &document.Table[Draft]{Format: DraftFormat, Title: "A draft of a price list of Nine Coins", Parts: parts, Finish: nameCell}
+	return &document.Table[Draft]{Format: DraftFormat, Title: "A draft of a price list of Nine Coins", Loose: true, Parts: parts, Finish: nameCell}
 }()
 
 // nameCell names a cell of the grid by its feature and plan: "Event triggers on Bough".

@@ -1,8 +1,6 @@
 package pricelist
 
 import (
-	"maps"
-	"strconv"
 	"strings"
 	"sync/atomic"
 	"time"
@@ -57,8 +55,9 @@ func category(n document.Notation[string]) document.Notation[string] {
 func fieldsBy(by Rules) *document.Table[Edition] {
 	type e = *Edition
 	t := tableOf(by)
+	edits := t.edits
 	return &document.Table[Edition]{Format: Format, Title: "A price list of Nine Coins", Loose: by.Kept, Parts: document.Parts[Edition]{
-		document.Field("observed_on", "read on", t.observed, func(e e) *time.Time { return &e.ObservedOn }, document.Must),
+		document.Field("observed_on", "read on", t.observed, func(e e) *time.Time { return &e.ObservedOn }, document.Must, t.edits),
 		document.Field("source", "source", t.line(300), func(e e) *string { return &e.Source }, document.Must, t.edits),
 		document.Field("currency", "currency", t.currency, func(e e) *money.Currency { return &e.Currency }, document.Must, t.edits),
 		document.Inside("platform", func(e e) *Platform { return &e.Platform }, document.Parts[Platform]{
@@ -69,27 +68,28 @@ func fieldsBy(by Rules) *document.Table[Edition] {
 			document.Texts("links", t.line(300), 20, func(p *Platform) *[]string { return &p.Links }, document.InLine(" ", "links"), t.edits),
 		}, document.Must),
 		document.Inside("tax", func(e e) *Tax { return &e.Tax }, document.Parts[Tax]{
-			document.Field("included", "included", document.YesNo(), func(t *Tax) *bool { return &t.Included }),
-			document.Field("rate", "rate", notation.Share(0, money.Whole), func(t *Tax) *money.Share { return &t.Rate }),
+			document.Field("included", "tax included", document.YesNo(), func(t *Tax) *bool { return &t.Included }, edits),
+			document.Field("rate", "tax rate", notation.Share(0, money.Whole), func(t *Tax) *money.Share { return &t.Rate }, edits),
 		}, document.Must),
-		listOf("meters", "meter", 40, func(e e) *[]Meter { return &e.Meters }, func(m *Meter) string { return m.Key }, true, t.meter()),
+		document.List("meters", document.Of(func(e e) *[]Meter { return &e.Meters }, document.Items[Edition, Meter]{Key: func(m *Meter) string { return m.Key },
+			Name: func(_ e, m *Meter) string { return t.called(m.Unit, m.Key) }, One: "meter", Most: 40, Must: true}), t.meter(), t.edits),
 		document.List("plans", document.Of(func(e e) *[]Plan { return &e.Plans }, document.Items[Edition, Plan]{Key: func(p *Plan) string { return p.Key },
 			Name: func(_ e, p *Plan) string { return t.called(p.Name, p.Key) }, One: "plan", Most: 60, Must: true}), t.plan(), t.edits),
 		document.List("add_ons", document.Of(func(e e) *[]AddOn { return &e.AddOns }, document.Items[Edition, AddOn]{Key: func(a *AddOn) string { return a.Key },
 			Name: func(_ e, a *AddOn) string { return t.called(a.Name, a.Key) }, One: "add-on", Most: 60}), t.addOn(), t.edits),
-		listOf("offers", "offer", 60, func(e e) *[]Offer { return &e.Offers }, func(o *Offer) string { return o.Key }, false, t.offer()),
+		document.List("offers", document.Of(func(e e) *[]Offer { return &e.Offers }, document.Items[Edition, Offer]{Key: func(o *Offer) string { return o.Key },
+			Name: func(_ e, o *Offer) string { return t.called(o.Name, o.Key) }, One: "offer", Most: 60}), t.offer(), t.edits),
 		document.Inside("trial", func(e e) *Trial { return &e.Trial }, document.Parts[Trial]{
-			document.Field("days", "days", document.Whole(0, 400), func(t *Trial) *int { return &t.Days }),
-			document.Field("refund_days", "refund days", document.Whole(0, 400), func(t *Trial) *int { return &t.RefundDays }),
-			document.Field("card_needed", "card needed", document.YesNo(), func(t *Trial) *bool { return &t.CardNeeded }),
+			document.Field("days", "days of trial", document.Whole(0, 400), func(t *Trial) *int { return &t.Days }, edits),
+			document.Field("refund_days", "refund days", document.Whole(0, 400), func(t *Trial) *int { return &t.RefundDays }, edits),
+			document.Field("card_needed", "card needed", document.YesNo(), func(t *Trial) *bool { return &t.CardNeeded }, edits),
 		}),
 	}}
 }
 
 // listOf is a list whose items are told apart by a key.
-func listOf[P, T any](name, one string, most int, at func(*P) *[]T, key func(*T) string, must bool, of document.Parts[T]) document.Part[P] {
-	return document.List(name, document.Of(at, document.Items[P, T]{Key: key, Name: func(_ *P, t *T) string { return key(t) }, One: one, Most: most,
-		Must: must}), of)
+func listOf[P, T any](name, one string, most int, at func(*P) *[]T, key func(*T) string, of document.Parts[T], more ...document.Option) document.Part[P] {
+	return document.List(name, document.Of(at, document.Items[P, T]{Key: key, Name: func(_ *P, t *T) string { return key(t) }, One: one, Most: most}), of, more...)
 }
 
 // table holds what differs by the rules.
@@ -164,10 +164,10 @@ func (t table) meter() document.Parts[Meter] {
 	type m = *Meter
 	return document.Parts[Meter]{
 		document.Field("key", "key", document.Key, func(m m) *string { return &m.Key }, document.Must),
-		document.Field("unit", "unit", t.line(30), func(m m) *string { return &m.Unit }, document.Must),
-		document.Field("kind", "kind", document.Among(usage.Stock, usage.Flow), func(m m) *usage.Kind { return &m.Kind }, document.Must),
-		document.Field("counts", "counts", t.formula, func(m m) *usage.Formula { return &m.Counts }, document.Must),
-		document.Field("fractions", "billed in fractions", document.YesNo(), func(m m) *bool { return &m.Fractions }),
+		document.Field("unit", "unit", t.line(30), func(m m) *string { return &m.Unit }, document.Must, t.edits),
+		document.Field("kind", "kind", document.Among(usage.Stock, usage.Flow), func(m m) *usage.Kind { return &m.Kind }, document.Must, t.edits),
+		document.Field("counts", "counts", t.formula, func(m m) *usage.Formula { return &m.Counts }, document.Must, t.edits),
+		document.Field("fractions", "billed in fractions", document.YesNo(), func(m m) *bool { return &m.Fractions }, t.edits),
 	}
 }
 
@@ -181,86 +181,12 @@ func (t table) plan() document.Parts[Plan] {
 		document.Field("name", "name", t.line(60), func(p p) *string { return &p.Name }, document.Must, t.edits),
 		document.Field("offered", "offered", document.Among(Public, OnRequest, Closed), func(p p) *Offered { return &p.Offered }, document.Must, t.edits),
 		document.Field("includes", "all of", t.orNone(document.Key), func(p p) *string { return &p.Includes }, t.edits),
-		listOf("terms", "term", 12, func(p p) *[]Term { return &p.Terms }, func(t *Term) string { return t.Key }, false, termParts()),
-		listOf("charges", "charge", 40, func(p p) *[]Charge { return &p.Charges }, func(c *Charge) string { return c.Key }, false, t.charge()),
+		listOf("terms", "term", 12, func(p p) *[]Term { return &p.Terms }, func(t *Term) string { return t.Key }, t.term(), t.edits),
+		document.List("charges", document.Of(func(p p) *[]Charge { return &p.Charges }, document.Items[Plan, Charge]{
+			Key: func(c *Charge) string { return c.Key }, Name: func(_ p, c *Charge) string { return t.called(c.Label, c.Key) }, One: "charge", Most: 40}), t.charge(), t.edits),
 		document.List("limits", document.Of(func(p p) *[]Limit { return &p.Limits }, document.Items[Plan, Limit]{
-			Key: func(*Limit) string { return "" }, Name: func(_ p, l *Limit) string { return l.Meter }, One: "limit", Most: 40}), t.limit()),
+			Key: t.limitKey, Name: func(_ p, l *Limit) string { return l.Meter }, One: "limit", Most: 40}), t.limit(), t.edits),
 		document.Cells("features", FeatureKey, MostFeatures, func(p p) *map[string]Feature { return &p.Features }, t.feature(), Cell, Feature.Kept, t.edits),
-	}
-}
-
-// lifetime is how a term without an end is written.
-const lifetime = "lifetime"
-
-func termParts() document.Parts[Term] {
-	type t = *Term
-	return document.Parts[Term]{
-		document.Field("key", "key", document.Key, func(t t) *string { return &t.Key }, document.Must),
-		document.Varied[Term]{
-			Name: "months", Want: `a whole number from 1 to 60, or "lifetime"`, Must: true,
-			Scalar: func(t t, text string, as document.Shape) (err error) {
-				if text == lifetime && as == document.IsText {
-					t.Months = Lifetime
-					return nil
-				}
-				t.Months, err = document.Whole(1, 60).Parse(text)
-				return err
-			},
-			Text: func(t t) (string, document.Shape, bool) {
-				if t.Months == Lifetime {
-					return lifetime, document.IsText, true
-				}
-				return strconv.Itoa(t.Months), document.IsNumber, true
-			},
-			Object: func(t) bool { return false },
-			Schema: map[string]any{"anyOf": []any{map[string]any{"const": lifetime}, map[string]any{"type": "integer", "minimum": 1, "maximum": 60}}},
-		}.Part(),
-		document.Absent("paid", func(t t) { t.Paid = Upfront }),
-		document.Field("paid", "paid", document.Among(Upfront, Monthly), func(t t) *Paid { return &t.Paid }),
-		document.Field("off", "taken off", notation.Share(0, money.Whole), func(t t) *money.Share { return &t.Off }),
-	}
-}
-
-// unlimited is how a limit is written that bounds nothing.
-const unlimited = "unlimited"
-
-// quantityOr is the schema of a quantity, or of a word in its place.
-func quantityOr(word string) map[string]any {
-	quantity := maps.Clone(notation.Quantity.Schema)
-	quantity["type"] = []string{"string", "number"}
-	return map[string]any{"anyOf": []any{map[string]any{"const": word}, quantity}}
-}
-
-func (t table) limit() document.Parts[Limit] {
-	type l = *Limit
-	return document.Parts[Limit]{
-		document.Field("meter", "meter", document.Key, func(l l) *string { return &l.Meter }, document.Must),
-		document.Varied[Limit]{
-			Name: "most", Want: `a number, "unlimited", or a multiple such as {"times": 12, "meter": "contacts"}`, Must: true,
-			Scalar: func(l l, text string, _ document.Shape) (err error) {
-				if text == unlimited {
-					l.Unlimited = true
-					return nil
-				}
-				l.Most, err = t.quantity.Parse(text)
-				return err
-			},
-			Text: func(l l) (string, document.Shape, bool) {
-				if l.Unlimited {
-					return unlimited, document.IsText, true
-				}
-				return l.Most.String(), document.IsText, true
-			},
-			Object: func(l l) bool { return l.OfMeter != "" },
-			Begin:  func(l) {},
-			Parts: document.Parts[Limit]{
-				document.Field("times", "times", t.quantity, func(l l) *usage.Quantity { return &l.Times }, document.Must),
-				document.Field("meter", "of", document.Key, func(l l) *string { return &l.OfMeter }, document.Must),
-			},
-			Schema: quantityOr(unlimited),
-		}.Part(),
-		document.Field("beyond", "beyond it", document.Among(MoveUp, BuyPack, Stops, FairUse), func(l l) *Beyond { return &l.Beyond }),
-		document.Field("note", "note", t.line(300), func(l l) *string { return &l.Note }),
 	}
 }
 
@@ -324,13 +250,13 @@ func (t table) addOn() document.Parts[AddOn] {
 	type a = *AddOn
 	return document.Parts[AddOn]{
 		document.Field("key", "key", document.Key, func(a a) *string { return &a.Key }, document.Must),
-		document.Field("name", "name", t.line(60), func(a a) *string { return &a.Name }, document.Must),
-		document.Texts("plans", document.Key, 60, func(a a) *[]string { return &a.Plans }, document.Must),
-		listOf("charges", "charge", 40, func(a a) *[]Charge { return &a.Charges }, func(c *Charge) string { return c.Key }, false, t.charge()),
-		document.Texts("included_on", document.Key, 60, func(a a) *[]string { return &a.IncludedOn }),
-		document.Texts("gives", FeatureKey, MostFeatures, func(a a) *[]string { return &a.Gives }),
+		document.Field("name", "name", t.line(60), func(a a) *string { return &a.Name }, document.Must, t.edits),
+		document.Texts("plans", document.Key, 60, func(a a) *[]string { return &a.Plans }, document.Must, t.edits, document.InLine(", ", "sold on")),
+		listOf("charges", "charge", 40, func(a a) *[]Charge { return &a.Charges }, func(c *Charge) string { return c.Key }, t.charge(), t.edits),
+		document.Texts("included_on", document.Key, 60, func(a a) *[]string { return &a.IncludedOn }, t.edits, document.InLine(", ", "included on")),
+		document.Texts("gives", FeatureKey, MostFeatures, func(a a) *[]string { return &a.Gives }, t.edits, document.InLine(", ", "brings")),
 		document.List("raises", document.Of(func(a a) *[]Raise { return &a.Raises }, document.Items[AddOn, Raise]{
-			Key: func(r *Raise) string { return r.Meter }, Name: func(_ a, r *Raise) string { return r.Meter }, One: "raise", Most: 40}), t.raise()),
+			Key: func(r *Raise) string { return r.Meter }, Name: func(_ a, r *Raise) string { return r.Meter }, One: "raise", Most: 40}), t.raise(), t.edits),
 	}
 }
 
@@ -354,32 +280,7 @@ func (t table) raise() document.Parts[Raise] {
 				return r.By.String(), document.IsText, true
 			},
 			Object: func(r) bool { return false },
-			Schema: quantityOr(unlimited),
+			Schema: quantityOr(unlimited), Words: t.byInWords(),
 		}.Part(),
-	}
-}
-
-func (t table) offer() document.Parts[Offer] {
-	type o = *Offer
-	return document.Parts[Offer]{
-		document.Field("key", "key", document.Key, func(o o) *string { return &o.Key }, document.Must),
-		document.Field("name", "name", t.line(60), func(o o) *string { return &o.Name }),
-		document.Texts("plans", document.Key, 60, func(o o) *[]string { return &o.Plans }, document.Must),
-		document.Texts("terms", document.Key, 12, func(o o) *[]string { return &o.Terms }),
-		document.Field("kind", "kind", document.Among(PercentOff, FixedPrice, FreeMonths), func(o o) *OfferKind { return &o.Kind }, document.Must),
-		document.Unread(func(o o) bool { return o.Kind == "" }), // what belongs to it cannot be told
-		document.When([2]string{"kind", string(FixedPrice)}, func(o o) bool { return o.Kind == FixedPrice },
-			document.Field("price", "price", notation.Price, func(o o) *money.Amount { return &o.Price }, document.Must)),
-		document.When([2]string{"kind", string(PercentOff)}, func(o o) bool { return o.Kind == PercentOff },
-			document.Field("value", "taken off", notation.Share(0, money.Whole), func(o o) *money.Share { return &o.Off }, document.Must)),
-		document.Field("months", "months", document.Whole(1, 120), func(o o) *int { return &o.Months }),
-		document.Check(func(o o, tell document.Tell) {
-			if o.Kind == FreeMonths && o.Months == 0 {
-				tell("months", "is missing; expected how many months are free")
-			}
-		}),
-		document.Field("together", "together with others", document.YesNo(), func(o o) *bool { return &o.Together }),
-		document.Field("new_customers", "for new customers", document.YesNo(), func(o o) *bool { return &o.NewCustomers }),
-		document.Field("until", "until", document.Day, func(o o) *time.Time { return &o.Until }),
 	}
 }

@@ -101,8 +101,16 @@ func (b *builder) plan(i int) {
 			facts = append(facts, f)
 		}
 	}
-	if len(of(facts, price))+len(of(facts, unit))+len(of(facts, band))+len(of(facts, rate))+len(of(facts, share))+len(of(facts, asked)) == 0 {
-		return
+	priced := slices.ContainsFunc(facts, func(f fact) bool {
+		return slices.Contains([]what{price, unit, band, rate, share}, f.what)
+	})
+	if !priced {
+		if len(of(facts, asked)) == 0 {
+			return
+		}
+		facts = slices.DeleteFunc(facts, func(f fact) bool { // what is on request has limits alone
+			return !slices.Contains([]what{count, times, unlimited, below}, f.what)
+		})
 	}
 	for at := range facts {
 		facts[at].guess = orElse(facts[at].guess, b.doubt(facts[at]))
@@ -122,11 +130,8 @@ func (b *builder) plan(i int) {
 			}
 		}
 	}
-	if len(p.Charges) == 0 || len(of(facts, asked)) > 0 && !priced(p) {
-		p.Offered, p.Charges = pricelist.OnRequest, nil
-		if len(p.Terms) == 0 || len(of(facts, asked)) > 0 {
-			p.Terms = nil
-		}
+	if !priced {
+		p.Offered = pricelist.OnRequest
 	}
 	if b.keys == nil {
 		b.keys = map[int]string{}
@@ -150,10 +155,6 @@ func (b *builder) doubt(f fact) string {
 		}
 	}
 	return ""
-}
-
-func priced(p pricelist.Plan) bool {
-	return slices.ContainsFunc(p.Charges, func(c pricelist.Charge) bool { return c.Kind != pricelist.Once })
 }
 
 func shortened(name string) string { return strings.TrimSpace(document.Shorten(name, 60)) }

@@ -47,8 +47,7 @@ const (
 var (
 	written = regexp.MustCompile(`(?i)(\d{4}-\d{2}-\d{2}|\d{1,2}(?:st|nd|rd|th)? ` + months + ` \d{4}|` + months + ` \d{1,2}(?:st|nd|rd|th)?,? \d{4})` +
 		`|((?-i:` + signs + `|` + codes + `)[ \x{a0}]?)?(` + digits + `)(,-|\.-)?([kK]\b|[mM]\b|(?:st|nd|rd|th)\b|[ \x{a0}]?%|[ ]?[x×](?:\b| )|[ \x{a0}]?(?-i:` + signs + `|` + codes + `\b))?`)
-	inWords = regexp.MustCompile(`(?i)\b(half|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\b`)
-	named   = map[string]money.Amount{"one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "twelve": 12}
+	named = map[string]money.Amount{"half": 0, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "twelve": 12}
 )
 
 // manner is how numbers are written on a page.
@@ -109,6 +108,9 @@ func (m manner) value(text string) (v money.Amount, unsure string, ok bool) {
 // figuresOf finds the figures of a line.
 func figuresOf(l Line, at int, m manner) (all []*Figure) {
 	text := l.Text
+	if !strings.ContainsAny(text, "0123456789") {
+		return numberWords(l, at)
+	}
 	for _, g := range written.FindAllStringSubmatchIndex(text, -1) {
 		f := &Figure{Line: at, From: g[0], To: g[1], sort: number}
 		part := func(i int) string {
@@ -147,15 +149,32 @@ func figuresOf(l Line, at int, m manner) (all []*Figure) {
 		f.Text = text[f.From:f.To]
 		all = append(all, f)
 	}
-	for _, g := range inWords.FindAllStringIndex(text, -1) {
-		word := strings.ToLower(text[g[0]:g[1]])
-		f := &Figure{Line: at, From: g[0], To: g[1], Text: text[g[0]:g[1]], sort: number, value: named[word] * money.Scale, word: true}
-		if word == "half" {
-			f.sort, f.value = percent, money.Amount(money.Whole)/2
-		}
-		all = append(all, f)
-	}
+	all = append(all, numberWords(l, at)...)
 	sortFigures(all)
+	return all
+}
+
+// numberWords finds the numbers of a line that are written as words.
+func numberWords(l Line, at int) (all []*Figure) {
+	for from := 0; from < len(l.Text); {
+		to := from
+		for to < len(l.Text) && isLetter(rune(l.Text[to])) {
+			to++
+		}
+		if to == from {
+			from++
+			continue
+		}
+		word := strings.ToLower(l.Text[from:to])
+		if n, is := named[word]; is {
+			f := &Figure{Line: at, From: from, To: to, Text: l.Text[from:to], sort: number, value: n * money.Scale, word: true}
+			if word == "half" {
+				f.sort, f.value = percent, money.Amount(money.Whole)/2
+			}
+			all = append(all, f)
+		}
+		from = to
+	}
 	return all
 }
 

@@ -16,6 +16,9 @@ type found struct {
 	anchors   []int
 }
 
+// mostPlans is how many plans are told apart.
+const mostPlans = 60
+
 const (
 	everywhere = -1 // what is said of no plan by itself
 	extras     = -2 // below a heading of add-ons
@@ -73,12 +76,13 @@ func (r *reading) findPlans() {
 	type name struct{ line, rest int }
 	byHeading, byLine := map[int]name{}, map[int]name{}
 	var anchors []int
+	over := r.headings()
 	for at := range r.lines {
 		if !r.isAnchor(at) {
 			continue
 		}
 		anchors = append(anchors, at)
-		if h := r.headingOver(at); h >= 0 {
+		if h := over[at]; h >= 0 {
 			byHeading[at] = name{h, 0}
 		}
 		if s, rest := r.lineOver(at); s >= 0 {
@@ -106,6 +110,9 @@ func (r *reading) findPlans() {
 			text = begun.FindStringSubmatch(text)[1]
 		}
 		i := slices.IndexFunc(r.found, func(f found) bool { return f.line == n.line })
+		if i < 0 && len(r.found) == mostPlans {
+			continue
+		}
 		if i < 0 {
 			i = len(r.found)
 			r.found = append(r.found, found{name: text, line: n.line, rest: n.rest, key: r.fresh(text)})
@@ -120,17 +127,20 @@ func (r *reading) fresh(name string) string {
 	})
 }
 
-// headingOver is the nearest heading above a line, if it may name a plan.
-func (r *reading) headingOver(at int) int {
-	for h := at; h >= 0; h-- {
-		if r.lines[h].Heading > 0 && r.lines[h].cell == nil {
-			if h == at || !r.nameLike(h) {
-				return -1
+// headings are, for each line, the nearest heading above it that may name a plan; -1: none.
+func (r *reading) headings() []int {
+	over := make([]int, len(r.lines))
+	now := -1
+	for at, l := range r.lines {
+		over[at] = now
+		if l.Heading > 0 && l.cell == nil {
+			over[at] = -1
+			if now = -1; r.nameLike(at) {
+				now = at
 			}
-			return h
 		}
 	}
-	return -1
+	return over
 }
 
 // lineOver is the line of a few words above a line, in the same box, that may name a
@@ -194,8 +204,8 @@ func (r *reading) assign() {
 			r.planOf[at] = i
 		}
 	}
-	for at := range r.lines {
-		if r.underExtras(at) {
+	for at, under := range r.belowExtras() {
+		if under {
 			r.planOf[at] = extras
 		}
 	}
@@ -226,19 +236,23 @@ func (r *reading) names(at int) bool {
 	return slices.ContainsFunc(r.found, func(f found) bool { return f.line == at })
 }
 
-// underExtras reports whether a line stands below a heading of add-ons.
-func (r *reading) underExtras(at int) bool {
-	for h := at; h >= 0; h-- {
-		l := r.lines[h]
+// belowExtras tells of each line whether it stands below a heading of add-ons.
+func (r *reading) belowExtras() []bool {
+	under := make([]bool, len(r.lines))
+	byHead, byBox := false, false // the last heading is one of add-ons; the first line of the box is
+	for at, l := range r.lines {
+		low := strings.ToLower(l.Text)
 		switch {
 		case l.cell != nil:
 		case l.Heading > 0:
-			return addOnHead.MatchString(strings.ToLower(l.Text))
-		case h < at && l.box == r.lines[at].box && r.first(h):
-			return addOnHead.MatchString(strings.ToLower(l.Text))
-		case r.names(h):
-			return false
+			byHead, byBox = addOnHead.MatchString(low), false
+		case r.names(at):
+			byHead, byBox = false, false
+		case r.first(at): // what follows it in the box stands below it
+			under[at], byBox = byHead, addOnHead.MatchString(low)
+			continue
 		}
+		under[at] = byHead || byBox && l.cell == nil
 	}
-	return false
+	return under
 }

@@ -128,6 +128,9 @@ func (r *reading) withoutSign(l Line, all []*Figure) []*Figure {
 	return slices.DeleteFunc(all, func(f *Figure) bool { return f.sort == 0 })
 }
 
+// tells finds the words by which a sentence without a figure says something.
+var tells = regexp.MustCompile(`unlimited|vat|tax|card|btw|gst|rate of|price of|for all`)
+
 // readAll makes statements of lines and tables and lets the rules read them.
 func (r *reading) readAll() {
 	for _, g := range r.grids {
@@ -157,8 +160,10 @@ func (r *reading) readAll() {
 	}
 	for _, s := range r.statements {
 		r.now = s
-		for _, rule := range rules {
-			s.each(rule.form, func(m match) bool { return rule.do(r, m) })
+		for i, rule := range rules {
+			if s.may(i) && (len(s.figures) > 0 || tells.MatchString(s.sentence)) {
+				s.each(rule.form, func(m match) bool { return rule.do(r, m) })
+			}
 		}
 		r.prices(s)
 		r.ask(s)

@@ -17,12 +17,37 @@ type rule struct {
 	do   func(*reading, match) bool
 }
 
+// needs are the figures without which a rule finds nothing: it is not tried then.
+var needs = func() (all []string) {
+	for _, r := range rules {
+		letters := ""
+		for _, one := range []struct{ part, letter string }{{"(?P<m>M)", "M"}, {"(?P<n>N)", "N"}, {"(?P<p>P)", "P"}, {"(?P<o>O)", "O"}, {"(?P<e>N)", "N"}} {
+			text := r.form.String()
+			if at := strings.Index(text, one.part); at >= 0 && !strings.HasPrefix(text[at+len(one.part):], "?") {
+				letters += one.letter
+			}
+		}
+		all = append(all, letters)
+	}
+	return all
+}()
+
+// may reports whether a rule can find anything in a statement.
+func (s *statement) may(rule int) bool {
+	for i := range len(needs[rule]) {
+		if strings.IndexByte(s.sentence, needs[rule][i]) < 0 {
+			return false
+		}
+	}
+	return true
+}
+
 // rules are tried in order on each statement; a figure is read by the first that takes it.
 var rules = []rule{
 	{form(`(?:plus|\+|excl\w*\.?|without|net of|not includ\w+|exclud\w+|do not include|don't include|before)\s*(?P<p>P)?\s*<vat>`), taxes(false)},
 	{form(`<vat>,? (?:is |are )?(?:not included|excluded|extra|comes? on top|not incl\w*)`), taxes(false)},
 	{form(`(?:incl\w*\.?|with|including|includes?)\s*(?P<p>P)?\s*<vat>`), taxes(true)},
-	{form(`<vat> (?:is |are )?included(?: \((?P<p>P)\))?`), taxes(true)},
+	{form(`<vat> (?:is |are )?included(?: \(?(?P<p>P)?\)?)?`), taxes(true)},
 	{form(`\b(?:inclusive of|including|incl\.?|with) <vat> (?:at|of) (?P<p>P)`), taxes(true)},
 	{form(`\b(?:exclusive of|excluding|excl\.?|without|plus) <vat> (?:at|of) (?P<p>P)`), taxes(false)},
 

@@ -110,6 +110,9 @@ func (r *reading) named(c *cell) (plan int, rest []int) {
 	if i := slices.IndexFunc(r.found, func(f found) bool { return strings.EqualFold(f.name, name) }); i >= 0 {
 		return i, c.lines[1:]
 	}
+	if len(r.found) == mostPlans {
+		return everywhere, c.lines[1:]
+	}
 	r.found = append(r.found, found{name: name, line: -1, key: r.fresh(name)})
 	return len(r.found) - 1, c.lines[1:]
 }
