@@ -228,7 +228,7 @@ func (s *Server) addPlan(c *gin.Context, e *draftEditor, form draftForm) (*refus
 		p.Offered, p.Terms = pricelist.Public, []pricelist.Term{{Key: "monthly", Months: 1}}
 		p.Charges = []pricelist.Charge{{Key: "base", Label: "A month", Kind: pricelist.Flat, Price: pricelist.Price{Usual: amount}}}
 	}
-	op := document.Op{Do: document.Insert, Path: document.Path("plans").To(key), To: pricelist.WritePlan(p)}
+	op := document.Op{Do: document.Insert, Path: document.Path("plans").To(key), To: pricelist.Written(p)}
 	wrong, err := saved(c, s.store.Edit(c, e.at, document.Change{op}), "plan-name", name)
 	if wrong != nil {
 		wrong.problem.Item = map[string]string{"name": form.Name, "price": form.Price, "includes": form.Includes}

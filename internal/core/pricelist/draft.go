@@ -1,6 +1,7 @@
 package pricelist
 
 import (
+	"strconv"
 	"strings"
 	"time"
 
@@ -94,5 +95,95 @@ func ClearCell(plan, key string, f Feature) document.Change {
 
 var planItem = document.Item(tableOf(Rules{Draft: true}).plan())
 
-// WritePlan writes a plan as a draft's history holds it.
-func WritePlan(p Plan) string { return planItem.WriteItem(p) }
+// Items of a draft as its history holds them.
+var (
+	drafting   = tableOf(Rules{Draft: true})
+	chargeItem = document.Item(drafting.charge())
+	termItem   = document.Item(drafting.term())
+	limitItem  = document.Item(drafting.limit())
+	bandItem   = document.Item(drafting.band())
+	addOnItem  = document.Item(drafting.addOn())
+	offerItem  = document.Item(drafting.offer())
+	meterItem  = document.Item(drafting.meter())
+	raiseItem  = document.Item(drafting.raise())
+)
+
+// Written writes an item of a draft's list as its history holds it: a plan, a charge, a
+// term, a limit, a band, an add-on, an offer, a meter or a raise.
+func Written[T Plan | Charge | Term | Limit | Band | AddOn | Offer | Meter | Raise](item T) string {
+	switch one := any(item).(type) {
+	case Plan:
+		return planItem.WriteItem(one)
+	case Charge:
+		return chargeItem.WriteItem(one)
+	case Term:
+		return termItem.WriteItem(one)
+	case Limit:
+		return limitItem.WriteItem(one)
+	case Band:
+		return bandItem.WriteItem(one)
+	case AddOn:
+		return addOnItem.WriteItem(one)
+	case Offer:
+		return offerItem.WriteItem(one)
+	case Meter:
+		return meterItem.WriteItem(one)
+	case Raise:
+		return raiseItem.WriteItem(one)
+	}
+	return ""
+}
+
+// KeyOf is the key of a limit in the list of limits of a draft.
+func (l *Limit) KeyOf() string { return drafting.limitKey(l) }
+
+// KeyOf is the key of a band in its table in a draft.
+func (b *Band) KeyOf() string { return bandKey(b) }
+
+// At is where a fault of a list stands in a draft: its positions as keys. It is the
+// nearest thing that has a place where the fault names one that has not.
+func (e *Edition) At(fault string) document.Path {
+	path := document.Path("")
+	var charges []Charge
+	var bands []Band
+	for step := range strings.SplitSeq(fault, ".") {
+		name, place, _ := strings.Cut(strings.TrimSuffix(step, "]"), "[")
+		at := -1
+		if place != "" {
+			at, _ = strconv.Atoi(place)
+		}
+		key := ""
+		switch {
+		case at < 0:
+		case name == "plans" && path == "" && at < len(e.Plans):
+			key, charges = e.Plans[at].Key, e.Plans[at].Charges
+		case name == "add_ons" && at < len(e.AddOns):
+			key, charges = e.AddOns[at].Key, e.AddOns[at].Charges
+		case name == "offers" && at < len(e.Offers):
+			key = e.Offers[at].Key
+		case name == "meters" && at < len(e.Meters):
+			key = e.Meters[at].Key
+		case name == "charges" && at < len(charges):
+			key, bands = charges[at].Key, charges[at].Bands
+		case name == "bands" && at < len(bands):
+			key = bandKey(&bands[at])
+		case name == "terms" || name == "limits":
+			if steps := path.Steps(); len(steps) == 2 {
+				p, _ := e.Plan(steps[1])
+				if p == nil {
+					break
+				}
+				if name == "terms" && at < len(p.Terms) {
+					key = p.Terms[at].Key
+				} else if name == "limits" && at < len(p.Limits) {
+					key = p.Limits[at].KeyOf()
+				}
+			}
+		}
+		path = path.To(name)
+		if key != "" {
+			path = path.To(key)
+		}
+	}
+	return path
+}
