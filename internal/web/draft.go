@@ -26,11 +26,13 @@ type draftEditor struct {
 	at        store.Editing
 	catalogue *feature.Catalogue
 	base      *pricelist.Edition // that it began from; nil: none
+	prices    bool               // it is asked for by its prices, not by what plans have
+	faultsAt  map[document.Path][]string
 }
 
 // draftForm is a form of the page of a draft.
 type draftForm struct {
-	Op       string `form:"op" binding:"required,oneof=set fields remove move undo redo put-back pass-over publish drop plan column block table"`
+	Op       string `form:"op" binding:"required,oneof=set fields remove move undo redo put-back pass-over publish drop plan column block table charge limit term addon offer meter bands in-order copy"`
 	Path     string `form:"path" binding:"max=400"`
 	Was      string `form:"was" binding:"max=4000"`
 	Value    string `form:"value" binding:"max=4000"`
@@ -44,6 +46,7 @@ type draftForm struct {
 	To       string `form:"to" binding:"max=60"`
 	Features string `form:"features" binding:"max=20000"`
 	Plans    string `form:"plans" binding:"max=4000"`
+	On       string `form:"on" binding:"max=200"`
 }
 
 // openDraft loads the draft that a request names.
@@ -53,7 +56,7 @@ func (s *Server) openDraft(c *gin.Context) (*draftEditor, error) {
 	if err != nil {
 		return nil, err
 	}
-	e := &draftEditor{c: c, draft: d, at: s.editing(c, id), fields: fields{caller: callerOf(c), shown: map[int]bool{},
+	e := &draftEditor{c: c, draft: d, at: s.editing(c, id), prices: strings.HasSuffix(c.FullPath(), "/prices"), fields: fields{caller: callerOf(c), shown: map[int]bool{},
 		spot: func(path document.Path) (document.Spot, bool) { return pricelist.Drafts().Spot(d.Draft, path) }}}
 	e.at.Kind = store.ADraft
 	if e.catalogue, _, _, err = s.store.Catalogue(c, ws); err != nil {
@@ -83,6 +86,18 @@ func (s *Server) draftPage(c *gin.Context) {
 }
 
 func (s *Server) drawDraft(e *draftEditor, status int) {
+	if e.prices {
+		b, err := s.pricesBody(e)
+		if err == nil {
+			b.Undo, err = s.documentUndo(e.c, e.at)
+		}
+		if err != nil {
+			s.fail(e.c, err)
+			return
+		}
+		s.render(e.c, status, "draft_prices", page{Title: b.Name + ": a new edition", Active: "shelf", Limits: e.caller.limits(), Body: b, Notice: e.untold(nil)})
+		return
+	}
 	b, err := s.draftBody(e)
 	if err == nil {
 		b.Undo, err = s.documentUndo(e.c, e.at)
@@ -170,6 +185,13 @@ func (s *Server) changeDraft(c *gin.Context, e *draftEditor, form draftForm) (*r
 	path := document.Path(form.Path)
 	switch form.Op {
 	case "fields":
+		sh.own = func(ch change) (*refusal, bool, error) {
+			if !isBandEnd(document.Path(ch.Path)) {
+				return nil, false, nil
+			}
+			wrong, err := s.moveBand(c, e, ch)
+			return wrong, true, err
+		}
 		return s.setFields(c, sh)
 	case "set":
 		return s.setCell(c, e, sh, form.change())
@@ -181,6 +203,12 @@ func (s *Server) changeDraft(c *gin.Context, e *draftEditor, form draftForm) (*r
 		return s.copyColumn(c, e, form)
 	case "block", "table":
 		return s.pasteCells(c, e, form)
+	case "charge", "limit", "term", "addon", "offer", "meter":
+		return s.insertTyped(c, e, form)
+	case "bands", "in-order":
+		return s.changeBands(c, e, form)
+	case "copy":
+		return s.copyPlan(c, e, form)
 	case "remove", "move":
 		op := document.Op{Do: document.Do(form.Op), Path: path, Before: form.Before}
 		return saved(c, s.store.Edit(c, e.at, document.Change{op}), idOf(path), "")
@@ -192,6 +220,9 @@ func (s *Server) changeDraft(c *gin.Context, e *draftEditor, form draftForm) (*r
 // one undo brings back with it.
 func (s *Server) setCell(c *gin.Context, e *draftEditor, sh sheet, ch change) (*refusal, error) {
 	path := document.Path(ch.Path)
+	if isBandEnd(path) {
+		return s.moveBand(c, e, ch)
+	}
 	if steps := path.Steps(); len(steps) == 4 && steps[2] == "features" && ch.Value == "" && ch.Was != "" {
 		if p, ok := e.draft.Draft.Edition.Plan(steps[1]); ok && p.Features[steps[3]].Cell() == ch.Was {
 			return saved(c, s.store.Edit(c, e.at, pricelist.ClearCell(steps[1], steps[3], p.Features[steps[3]])), idOf(path), "")
@@ -203,9 +234,14 @@ func (s *Server) setCell(c *gin.Context, e *draftEditor, sh sheet, ch change) (*
 // addPlan adds a plan with a flat price a month, or on request.
 func (s *Server) addPlan(c *gin.Context, e *draftEditor, form draftForm) (*refusal, error) {
 	name := strings.TrimSpace(form.Name)
+	id := "plan"
+	if typed := typedItem(c); e.prices { // the form of the other page
+		id, name, form.Name, form.Price, form.Includes = "add-plan-plans", typed["name"], typed["name"], typed["price"], typed["includes"]
+	}
+	item := map[string]string{"name": form.Name, "price": form.Price, "includes": form.Includes, "form": id}
 	no := func(field, typed, why string) *refusal {
-		wrong := refuse("plan-"+field, typed, why)
-		wrong.problem.Item = map[string]string{"name": form.Name, "price": form.Price, "includes": form.Includes}
+		wrong := refuse(id+"-"+field, typed, why)
+		wrong.problem.Item = item
 		return wrong
 	}
 	if name == "" {
@@ -229,9 +265,9 @@ func (s *Server) addPlan(c *gin.Context, e *draftEditor, form draftForm) (*refus
 		p.Charges = []pricelist.Charge{{Key: "base", Label: "A month", Kind: pricelist.Flat, Price: pricelist.Price{Usual: amount}}}
 	}
 	op := document.Op{Do: document.Insert, Path: document.Path("plans").To(key), To: pricelist.Written(p)}
-	wrong, err := saved(c, s.store.Edit(c, e.at, document.Change{op}), "plan-name", name)
+	wrong, err := saved(c, s.store.Edit(c, e.at, document.Change{op}), id+"-name", name)
 	if wrong != nil {
-		wrong.problem.Item = map[string]string{"name": form.Name, "price": form.Price, "includes": form.Includes}
+		wrong.problem.Item = item
 	}
 	return wrong, err
 }

@@ -244,6 +244,8 @@ func formOf(path document.Path) string {
 		steps[0], steps[1] = "features", steps[3]
 	case steps[0] == "platform", steps[0] == "connector":
 		steps[1] = "all"
+	case steps[0] == "tax", steps[0] == "trial":
+		return "fields-list"
 	case steps[0] == "own_drivers":
 		steps[0] = "drivers"
 	case steps[0] == "ratings":

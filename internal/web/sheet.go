@@ -21,6 +21,8 @@ type sheet struct {
 	spot  func(document.Path) (document.Spot, bool)
 	typed func(document.Path, string) (string, error)
 	need  func(document.Path) int
+	// Saves what is set in a way of its own; false where a field is set as usual.
+	own func(change) (*refusal, bool, error)
 }
 
 func sheetOf[P any](t *document.Table[P], p P, at store.Editing) sheet {
@@ -96,7 +98,13 @@ func (s *Server) setFields(c *gin.Context, sh sheet) (*refusal, error) {
 	}
 	var all *refusal
 	for _, one := range changes {
-		wrong, err := s.set(c, sh, one)
+		wrong, taken, err := (*refusal)(nil), false, error(nil)
+		if sh.own != nil {
+			wrong, taken, err = sh.own(one)
+		}
+		if !taken && err == nil {
+			wrong, err = s.set(c, sh, one)
+		}
 		switch {
 		case err != nil:
 			return nil, err

@@ -11,6 +11,13 @@ export async function drawCharts() {
     const box = document.querySelector("[data-chart]");
     if (box) drawCosts(box, read("[data-chart-data]"));
   }
+  if (document.querySelector("[data-curve]")) {
+    const { drawCurve } = await import("./curve.js");
+    for (const box of document.querySelectorAll("[data-curve]")) {
+      const block = box.parentElement.querySelector("[data-curve-data]");
+      if (block) drawCurve(box, JSON.parse(block.textContent));
+    }
+  }
   if (document.querySelector("[data-bars]")) {
     const { drawBars } = await import("./bars.js");
     const box = document.querySelector("[data-bars]");

@@ -24,7 +24,7 @@ function copyOf(svg) {
   return new Blob([new XMLSerializer().serializeToString(copy)], { type: "image/svg+xml" });
 }
 
-function saveSVG(svg) { download(copyOf(svg), "costs.svg"); }
+function saveSVG(svg) { download(copyOf(svg), "chart.svg"); }
 
 async function savePNG(svg) {
   const { width, height } = svg.viewBox.baseVal;
@@ -37,7 +37,7 @@ async function savePNG(svg) {
   pen.fillStyle = "#FFFDF7";
   pen.fillRect(0, 0, canvas.width, canvas.height);
   pen.drawImage(image, 0, 0, canvas.width, canvas.height);
-  canvas.toBlob((blob) => download(blob, "costs.png"), "image/png");
+  canvas.toBlob((blob) => download(blob, "chart.png"), "image/png");
 }
 
 function download(blob, name) {

@@ -1,0 +1,119 @@
+package study
+
+import (
+	"slices"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+)
+
+// With is the study with another price list in place of the ones that it has of the same
+// platform. The list holds what plans take over from others ([pricelist.Edition.Inherit]).
+func (s *Study) With(e *pricelist.Edition) *Study {
+	other := *s
+	other.Options = slices.Clone(s.Options)
+	for i := range other.Options {
+		o := &other.Options[i]
+		if o.Platform == e.Platform.Key {
+			o.Tool.Edition, o.Tool.ObservedOn = e, e.ObservedOn
+		}
+		o.With = slices.Clone(o.With)
+		for j := range o.With {
+			if o.With[j].Platform == e.Platform.Key {
+				o.With[j].Edition, o.With[j].ObservedOn = e, e.ObservedOn
+			}
+		}
+	}
+	return &other
+}
+
+// Effect is what another price list would change for an option of a study.
+type Effect struct {
+	Option         string // its key
+	Name           string
+	Face           int
+	Was, Then      money.Amount // over the horizon
+	Today, Next    money.Amount // in the first month
+	Served, Serves bool         // in all months of the horizon, before and then
+	On, To         string       // the plan that it takes today; "" none
+	Place          int          // in the order of the options, from 1, before
+	Comes          int          // and then
+}
+
+// Effects compares a study with what it would be by another price list, for the options
+// that go by a list of its platform. The second outcome is the study by that list.
+func Effects(before *Outcome, e *pricelist.Edition) ([]Effect, *Outcome) {
+	after := Compute(before.Study.With(e))
+	var all []Effect
+	for i := range before.Results {
+		was := &before.Results[i]
+		if !slices.ContainsFunc(was.Option.Tools(), func(t Tool) bool { return t.Platform == e.Platform.Key }) {
+			continue
+		}
+		then, ok := after.Result(was.Option.Key)
+		if !ok {
+			continue
+		}
+		all = append(all, Effect{Option: was.Option.Key, Name: was.Option.Name, Face: was.Option.Face, Was: was.Schedule.Total, Then: then.Schedule.Total,
+			Today: first(was), Next: first(then), Served: was.In(), Serves: then.In(), On: was.Takes(), To: then.Takes(),
+			Place: before.place(was.Option.Key), Comes: after.place(then.Option.Key)})
+	}
+	return all, after
+}
+
+// first is what the first month costs; 0 where nothing serves.
+func first(r *Result) money.Amount {
+	if r.Today == nil {
+		return 0
+	}
+	return r.Monthly(0)
+}
+
+// place is where an option stands in the order, from 1; 0: nowhere.
+func (o *Outcome) place(key string) int {
+	for at, i := range o.Order {
+		if o.Results[i].Option.Key == key {
+			return at + 1
+		}
+	}
+	return 0
+}
+
+// SayEffects tells in a sentence or two what another list would change for one study:
+// "Bough rises by €10.00 a month; the Spring list pays €366 more over 36 months".
+func SayEffects(o *Outcome, all []Effect) Phrase {
+	var p Phrase
+	c := o.Study.Currency
+	for _, e := range all {
+		switch {
+		case e.Served && !e.Serves:
+			p = p.and(say("*%s* would be out of *%s*.", e.Name, o.Study.Title))
+		case !e.Served && e.Serves:
+			p = p.and(say("*%s* would be back in *%s*, at *%s*.", e.Name, o.Study.Title, c.Format(e.Then)))
+		case !e.Serves:
+		case e.Was == e.Then:
+			p = p.and(say("Nothing changes for *%s* in *%s*.", e.Name, o.Study.Title))
+		default:
+			more := "more"
+			if e.Then < e.Was {
+				more = "less"
+			}
+			p = p.and(say("*%s* would cost *%s* *%s* over %d months: *%s*, not %s.", o.Study.Title, c.Format(apartBy(e.Then, e.Was)), more, o.Study.Horizon,
+				c.Format(e.Then), c.Format(e.Was)))
+		}
+		if e.Serves && e.Place == 1 && e.Comes > 1 {
+			p = p.and(say("*%s* would no longer come first.", e.Name))
+		}
+		if e.Serves && e.Place > 1 && e.Comes == 1 {
+			p = p.and(say("*%s* would come first.", e.Name))
+		}
+	}
+	return p
+}
+
+func apartBy(a, b money.Amount) money.Amount {
+	if a > b {
+		return a - b
+	}
+	return b - a
+}
