@@ -63,7 +63,7 @@ func (s *Server) formsOnly(c *gin.Context) {
 	safe := r.Method == http.MethodGet || r.Method == http.MethodHead
 	kind, _, err := mime.ParseMediaType(r.Header.Get("Content-Type"))
 	wanted := kind == urlencoded || kind == multipart
-	if c.FullPath() == "/files" {
+	if withFile(c) {
 		wanted = kind == multipart
 	}
 	encoding := r.Header.Get("Content-Encoding")
@@ -77,8 +77,11 @@ func (s *Server) formsOnly(c *gin.Context) {
 		return
 	}
 	most := int64(mostForm)
-	if c.FullPath() == "/files" {
+	switch c.FullPath() {
+	case "/files":
 		most = mostFile
+	case readAt:
+		most = 2*formats.LargestPage + mostForm // as it was pasted, once as text and once as HTML
 	}
 	r.Body = http.MaxBytesReader(c.Writer, r.Body, most)
 }
@@ -94,7 +97,7 @@ func unfit(c *gin.Context) *failure {
 				Do: "Nothing was changed. Type it again, or go on from the Desk."}
 		}
 	}
-	if r.Method != http.MethodPost || c.FullPath() == "/files" {
+	if r.Method != http.MethodPost || withFile(c) {
 		return nil
 	}
 	err := r.ParseForm()
@@ -120,6 +123,12 @@ func unfit(c *gin.Context) *failure {
 	}
 	return nil
 }
+
+// readAt is where price pages are read.
+const readAt = "/shelf/read"
+
+// withFile reports whether a request brings a file, which is read where it is taken.
+func withFile(c *gin.Context) bool { return c.FullPath() == "/files" || c.FullPath() == readAt }
 
 func tooMuch() *failure {
 	return &failure{status: http.StatusRequestEntityTooLarge, What: "That was too much to send.",

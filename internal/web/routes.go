@@ -47,6 +47,8 @@ func (s *Server) routes() []route {
 		{http.MethodPost, "/workspaces", doors.SignedIn, s.workspaces},
 		{http.MethodGet, "/shelf", doors.ToRead, s.shelf},
 		{http.MethodPost, "/shelf", doors.ToEdit, s.shelfEdit},
+		{http.MethodGet, readAt, doors.ToEdit, s.readPage},
+		{http.MethodPost, readAt, doors.ToEdit, s.readPrice},
 		{http.MethodGet, "/shelf/:edition", doors.ToRead, s.edition},
 		{http.MethodGet, "/shelf/platforms/:platform", doors.ToRead, s.platform},
 		{http.MethodPost, "/shelf/platforms/:platform", doors.ToEdit, s.platformEdit},

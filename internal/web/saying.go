@@ -109,11 +109,16 @@ func own(cur money.Currency, p pricelist.Price) string {
 	return s
 }
 
-func sayLimit(e *pricelist.Edition, l pricelist.Limit) string {
-	units := l.Meter
-	if m, ok := e.Meter(l.Meter); ok {
-		units = quote.Plural(m.Unit)
+// sayLimitUnits is what a meter counts, several of them.
+func sayLimitUnits(e *pricelist.Edition, meter string) string {
+	if m, ok := e.Meter(meter); ok {
+		return quote.Plural(m.Unit)
 	}
+	return meter
+}
+
+func sayLimit(e *pricelist.Edition, l pricelist.Limit) string {
+	units := sayLimitUnits(e, l.Meter)
 	s := fmt.Sprintf("at most %s %s", l.Most.Format(), units)
 	if l.Unlimited {
 		s = units + " unlimited"

@@ -11,7 +11,11 @@ import { settle, startColumns } from "./columns.js";
 import { reachScrolls } from "./scrolls.js";
 
 // What few pages have is loaded once it is there.
-const rare = { "[data-find]": () => import("./finding.js").then(({ startFinding }) => startFinding()), "[data-grid]": () => import("./grid.js").then(({ startGrid }) => startGrid()) };
+const rare = {
+  "[data-find]": () => import("./finding.js").then(({ startFinding }) => startFinding()),
+  "[data-grid]": () => import("./grid.js").then(({ startGrid }) => startGrid()),
+  "[data-read-form]": () => import("./reading.js").then(({ startReading }) => startReading()),
+};
 const bring = () => {
   for (const [target, load] of Object.entries(rare)) {
     if (!document.querySelector(target)) continue;
@@ -41,4 +45,4 @@ const wider = new ResizeObserver((boxes) => {
   for (const { target, contentRect } of boxes) widths.set(target, contentRect.width);
   if (changed.length > 0) drawCharts();
 });
-for (const box of document.querySelectorAll("[data-chart], [data-bars]")) wider.observe(box);
+for (const box of document.querySelectorAll("[data-chart], [data-bars], [data-curve]")) wider.observe(box);

@@ -1,0 +1,90 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"time"
+
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/doors"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+)
+
+// ErrDraft reports a platform whose price list has a draft already.
+var ErrDraft = errors.New("there is a draft of it already")
+
+// DraftRead makes a draft of a price list that was read, and returns the key of its
+// platform: the one of that name on the shelf, or a new one. What a price page does not
+// tell is taken over from the newest edition ([pricelist.Renewed]). A platform with a draft
+// is [ErrDraft], with its key; what the fields of a platform do not take is a
+// [*RefusedError].
+func (s *Store) DraftRead(ctx context.Context, e Editing, read pricelist.Edition) (key string, err error) {
+	e.Study = uuid.Nil
+	err = s.locked(ctx, e, func(tx pgx.Tx) error {
+		if !e.Role.May(doors.ToEdit) {
+			return &NotAllowedError{Need: doors.ToEdit}
+		}
+		rows, err := tx.Query(ctx, "select key, name, deleted_at is not null from platforms where workspace_id = $1", e.Workspace)
+		if err != nil {
+			return err
+		}
+		var taken []string
+		var one, name string
+		var binned, gone bool
+		if _, err := pgx.ForEachRow(rows, []any{&one, &name, &binned}, func() error {
+			taken = append(taken, one)
+			if doors.Likeness(name) == doors.Likeness(read.Platform.Name) {
+				key, gone = one, binned
+			}
+			return nil
+		}); err != nil {
+			return err
+		}
+		if gone {
+			return &RefusedError{&TakenError{read.Platform.Name}}
+		}
+		d := pricelist.Draft{Edition: read}
+		if key != "" {
+			if there, err := s.hasDraft(ctx, tx, e.Workspace, key); err != nil || there {
+				return errors.Join(err, ErrDraft)
+			}
+			stated, err := newestStated(ctx, tx, e.Workspace, key)
+			if err != nil && !errors.Is(err, ErrMissing) {
+				return err
+			}
+			if err == nil {
+				day := read.ObservedOn
+				d = pricelist.Drafted(pricelist.Renewed(read, stated), day)
+				d.Base = stated.ObservedOn
+			} else {
+				d.Edition.Platform.Key = key
+			}
+			return s.drafts.insert(ctx, tx, e.Workspace, newID(), key, d, time.Time{})
+		}
+		p := read.Platform
+		key = document.KeyFor(p.Name, func(key string) bool { return slices.Contains(taken, key) })
+		p.Key = key
+		d.Edition.Platform = pricelist.Platform{Key: key, Does: []string{}}
+		if d, err = described(d, &p); err != nil {
+			return err
+		}
+		if _, err := tx.Exec(ctx, "insert into platforms (id, workspace_id, key, name, does, about) values ($1, $2, $3, $4, $5, $6)", newID(), e.Workspace, key,
+			p.Name, orEmpty(p.Does), p.About); err != nil {
+			return err
+		}
+		if err := s.drafts.insert(ctx, tx, e.Workspace, newID(), key, d, time.Time{}); err != nil {
+			return err
+		}
+		return e.note(ctx, tx, "platform", p.Name, "–", "put on the shelf as its price page was read")
+	})
+	return key, err
+}
+
+func (s *Store) hasDraft(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, platform string) (there bool, err error) {
+	err = tx.QueryRow(ctx, "select exists (select from documents where workspace_id = $1 and kind = 'draft' and key = $2 and deleted_at is null)", workspace, platform).Scan(&there)
+	return there, err
+}
