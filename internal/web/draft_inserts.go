@@ -1,0 +1,284 @@
+package web
+
+import (
+	"errors"
+	"slices"
+	"strings"
+
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/notation"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
+)
+
+// typing reads the fields of a form that adds; the first that cannot be read is told.
+type typing struct {
+	typed map[string]string
+	err   error
+}
+
+func (t *typing) wrong(name, why string) {
+	if t.err == nil {
+		t.err = &wrongAdd{name, why}
+	}
+}
+
+func (t *typing) amount(name string) money.Amount {
+	text := strings.TrimSuffix(t.typed[name], "%")
+	if text == "" {
+		return 0
+	}
+	a, err := typedAmount(text)
+	var asked *money.UnclearError
+	switch {
+	case errors.As(err, &asked):
+		t.wrong(name, quoted(text)+" could mean "+strings.Join(asked.Readings, " or ")+": decimals begin with a point.")
+	case err != nil:
+		t.wrong(name, quoted(text)+" is no amount such as 12.00.")
+	}
+	return a
+}
+
+func (t *typing) quantity(name string) usage.Quantity {
+	if t.typed[name] == "" {
+		return 0
+	}
+	q, err := typedQuantity(t.typed[name])
+	if err != nil {
+		t.wrong(name, quoted(t.typed[name])+" is no number such as 2500.")
+	}
+	return q
+}
+
+func (t *typing) share(name string) money.Share {
+	if t.typed[name] == "" {
+		return 0
+	}
+	s, err := notation.Share(0, money.Whole).Typed(t.typed[name])
+	if err != nil {
+		t.wrong(name, quoted(t.typed[name])+" is no share from 0 to 100 per cent.")
+	}
+	return s
+}
+
+// meterFor is the change that makes the meter of a driver where the list has none.
+func (e *draftEditor) meterFor(key string) document.Change {
+	ed := &e.draft.Draft.Edition
+	if _, there := ed.Meter(key); there || key == "" {
+		return nil
+	}
+	d, ok := usage.InCatalogue(key)
+	if !ok {
+		return nil
+	}
+	f, _ := usage.ParseFormula(d.Key)
+	unit, _, _ := strings.Cut(d.Unit, " a month")
+	m := pricelist.Meter{Key: d.Key, Unit: unit, Kind: d.Kind, Counts: f}
+	return document.Change{{Do: document.Insert, Path: document.Path("meters").To(d.Key), To: pricelist.Written(m)}}
+}
+
+// inserted is the change that adds what was typed.
+func (e *draftEditor) inserted(op string, on document.Path, typed map[string]string) (document.Change, error) {
+	t := &typing{typed: typed}
+	var all document.Change
+	switch op {
+	case "charge":
+		all = e.newCharge(t, on)
+	case "limit":
+		all = e.newLimit(t, on)
+	case "term":
+		all = e.newTerm(t, on)
+	case "addon":
+		all = e.newAddOn(t)
+	case "offer":
+		all = e.newOffer(t)
+	case "meter":
+		all = e.newMeter(t)
+	}
+	return all, t.err
+}
+
+func (e *draftEditor) newCharge(t *typing, on document.Path) document.Change {
+	charges := e.chargesOf(on)
+	c := pricelist.Charge{Kind: pricelist.ChargeKind(t.typed["kind"]), Label: t.typed["label"], Meter: t.typed["meter"], Each: 1}
+	price, size := t.amount("price"), t.quantity("size")
+	switch c.Kind {
+	case pricelist.Flat:
+		c.Meter = ""
+		c.Price.Usual = price
+	case pricelist.Unit:
+		c.Price.Usual, c.Included = price, 0
+		if size > 0 {
+			c.Each = max(1, size.Whole())
+		}
+	case pricelist.Pack:
+		if c.Size, c.Price.Usual = size, price; size <= 0 {
+			t.wrong("size", "A pack needs how many it holds.")
+		}
+	case pricelist.Stair, pricelist.Graduated, pricelist.Volume:
+		c.Bands = []pricelist.Band{{To: size, Open: size == 0, Price: pricelist.Price{Usual: price}}}
+	case pricelist.Share:
+		c.Rate.Usual = money.Amount(t.share("price"))
+	case pricelist.Once:
+		c.Price.Usual, c.Meter = price, ""
+	default:
+		t.wrong("kind", "Choose how it is charged.")
+	}
+	if _, known := usage.InCatalogue(c.Meter); c.Meter == "" && c.Kind != pricelist.Flat && c.Kind != pricelist.Once {
+		t.wrong("meter", "Choose what is counted.")
+	} else if _, there := e.draft.Draft.Edition.Meter(c.Meter); c.Meter != "" && !known && !there {
+		t.wrong("meter", "There is no such meter.")
+	}
+	if c.Label == "" {
+		c.Label = map[pricelist.ChargeKind]string{pricelist.Flat: "A month", pricelist.Once: "Set-up"}[c.Kind]
+	}
+	change := e.meterFor(c.Meter)
+	if c.Label == "" {
+		c.Label = capital(e.unitsOf(c.Meter))
+		if d, ok := usage.InCatalogue(c.Meter); ok && len(change) > 0 {
+			c.Label = d.Name
+		}
+	}
+	c.Key = document.KeyFor(c.Label, func(key string) bool {
+		return slices.ContainsFunc(charges, func(o pricelist.Charge) bool { return o.Key == key })
+	})
+	return append(change, document.Op{Do: document.Insert, Path: on.To("charges", c.Key), To: pricelist.Written(c)})
+}
+
+func (e *draftEditor) newLimit(t *typing, on document.Path) document.Change {
+	l := pricelist.Limit{Meter: t.typed["meter"], Beyond: pricelist.MoveUp}
+	text := strings.ToLower(strings.ReplaceAll(t.typed["most"], "×", "x"))
+	times, of, multiple := strings.Cut(text, "x")
+	var also document.Change
+	switch {
+	case text == "":
+		t.wrong("most", "Type how much it takes: 2500, unlimited, or 12 x contacts.")
+	case text == "unlimited":
+		l.Unlimited, l.Beyond = true, ""
+	case multiple:
+		q, err := typedQuantity(strings.TrimSpace(times))
+		of = strings.TrimSpace(of)
+		for _, m := range e.meterChoices() {
+			if strings.EqualFold(m.Label, of) || m.Value == of || strings.EqualFold(m.Label, of+"s") {
+				l.OfMeter = m.Value
+			}
+		}
+		if err != nil || q <= 0 || l.OfMeter == "" {
+			t.wrong("most", quoted(t.typed["most"])+" is no multiple such as 12 x contacts.")
+		}
+		l.Times, also = q, e.meterFor(l.OfMeter)
+	default:
+		q, err := typedQuantity(text)
+		if err != nil {
+			t.wrong("most", quoted(t.typed["most"])+" is no number such as 2500.")
+		}
+		l.Most = q
+	}
+	if p, ok := e.draft.Draft.Edition.Plan(on.Steps()[len(on.Steps())-1]); ok {
+		for i := range p.Limits {
+			if p.Limits[i].KeyOf() == l.KeyOf() {
+				t.wrong("meter", p.Name+" has such a limit already; change it where it stands.")
+			}
+		}
+	}
+	return append(append(e.meterFor(l.Meter), also...), document.Op{Do: document.Insert, Path: on.To("limits", l.KeyOf()), To: pricelist.Written(l)})
+}
+
+// termNames are what usual terms are called in files.
+var termNames = map[int]string{1: "monthly", 3: "quarterly", 6: "half-yearly", 12: "yearly", 24: "two-years", 36: "three-years", pricelist.Lifetime: "lifetime"}
+
+func (e *draftEditor) newTerm(t *typing, on document.Path) document.Change {
+	one := pricelist.Term{Paid: pricelist.Paid(orElse(t.typed["paid"] != "", t.typed["paid"], string(pricelist.Upfront))), Off: t.share("off")}
+	if strings.EqualFold(t.typed["months"], "lifetime") {
+		one.Months = pricelist.Lifetime
+	} else {
+		n, err := document.Whole(1, 60).Parse(t.typed["months"])
+		if err != nil {
+			t.wrong("months", quoted(t.typed["months"])+" is neither a number of months from 1 to 60 nor lifetime.")
+		}
+		one.Months = n
+	}
+	p, ok := e.draft.Draft.Edition.Plan(on.Steps()[len(on.Steps())-1])
+	name := orElse(termNames[one.Months] != "", termNames[one.Months], "months")
+	if one.Months == 12 && one.Paid == pricelist.Monthly {
+		name = "contract"
+	}
+	one.Key = document.KeyFor(name, func(key string) bool {
+		if !ok {
+			return false
+		}
+		_, there := p.Term(key)
+		return there
+	})
+	return document.Change{{Do: document.Insert, Path: on.To("terms", one.Key), To: pricelist.Written(one)}}
+}
+
+func (e *draftEditor) newAddOn(t *typing) document.Change {
+	ed := &e.draft.Draft.Edition
+	a := pricelist.AddOn{Name: t.typed["name"], Plans: []string{}}
+	if a.Name == "" {
+		t.wrong("name", "An add-on needs a name.")
+	}
+	for i := range ed.Plans {
+		a.Plans = append(a.Plans, ed.Plans[i].Key)
+	}
+	a.Key = document.KeyFor(a.Name, func(key string) bool { _, there := ed.AddOn(key); return there })
+	a.Charges = []pricelist.Charge{{Key: "price", Label: a.Name, Kind: pricelist.Flat, Price: pricelist.Price{Usual: t.amount("price")}}}
+	return document.Change{{Do: document.Insert, Path: document.Path("add_ons").To(a.Key), To: pricelist.Written(a)}}
+}
+
+func (e *draftEditor) newOffer(t *typing) document.Change {
+	ed := &e.draft.Draft.Edition
+	o := pricelist.Offer{Name: t.typed["name"], Kind: pricelist.OfferKind(t.typed["kind"]), NewCustomers: true, Plans: []string{}}
+	for i := range ed.Plans {
+		o.Plans = append(o.Plans, ed.Plans[i].Key)
+	}
+	if t.typed["months"] != "" {
+		n, err := document.Whole(1, 120).Parse(t.typed["months"])
+		if err != nil {
+			t.wrong("months", quoted(t.typed["months"])+" is no number of months from 1 to 120.")
+		}
+		o.Months = n
+	}
+	switch o.Kind {
+	case pricelist.PercentOff:
+		if o.Off = t.share("value"); o.Off == 0 {
+			t.wrong("value", "Type how much it takes off, in per cent.")
+		}
+	case pricelist.FixedPrice:
+		if o.Price = t.amount("value"); t.typed["value"] == "" {
+			t.wrong("value", "Type the price a month.")
+		}
+	case pricelist.FreeMonths:
+		if o.Months == 0 {
+			t.wrong("months", "Type how many months are free.")
+		}
+	default:
+		t.wrong("kind", "Choose what it gives.")
+	}
+	o.Key = document.KeyFor(orElse(o.Name != "", o.Name, "offer"), func(key string) bool {
+		return slices.ContainsFunc(ed.Offers, func(o pricelist.Offer) bool { return o.Key == key })
+	})
+	return document.Change{{Do: document.Insert, Path: document.Path("offers").To(o.Key), To: pricelist.Written(o)}}
+}
+
+func (e *draftEditor) newMeter(t *typing) document.Change {
+	ed := &e.draft.Draft.Edition
+	d, _ := usage.InCatalogue(t.typed["driver"])
+	text := orElse(t.typed["counts"] != "", t.typed["counts"], d.Key)
+	f, err := usage.ParseFormula(text)
+	if err != nil {
+		t.wrong("counts", quoted(text)+" is no formula such as contacts * 2: "+err.Error()+".")
+	}
+	unit, _, _ := strings.Cut(d.Unit, " a month")
+	m := pricelist.Meter{Unit: orElse(t.typed["unit"] != "", t.typed["unit"], unit), Kind: d.Kind, Counts: f}
+	if m.Kind == "" {
+		m.Kind = usage.Stock
+	}
+	m.Key = document.KeyFor(orElse(t.typed["unit"] != "", t.typed["unit"], strings.ReplaceAll(d.Key, "_", " ")), func(key string) bool { _, there := ed.Meter(key); return there })
+	if _, there := ed.Meter(d.Key); !there && t.typed["unit"] == "" && t.typed["counts"] == "" {
+		m.Key = d.Key
+	}
+	return document.Change{{Do: document.Insert, Path: document.Path("meters").To(m.Key), To: pricelist.Written(m)}}
+}
