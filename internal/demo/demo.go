@@ -27,6 +27,10 @@ var PriceListNames = []string{"brindlepost", "osier-mail", "fernwire", "quirebir
 var FurtherNames = []string{"larkspur-post", "mossline", "thrumwire", "siskin", "perchline", "hearthbox", "alderdesk", "copsebook", "hedgerank", "tarnwatch",
 	"lintel-talk", "quillwort", "sedgeguard", "orchard-lane"}
 
+// EarlierNames are price lists of before, which the newer ones of the same platforms
+// took the place of.
+var EarlierNames = []string{"brindlepost-2024", "brindlepost-2025", "osier-mail-2024", "osier-mail-2025", "mossline-2025"}
+
 // StudyNames are the studies of the demo.
 var StudyNames = []string{"spring-list", "trade-desk", "search-watch", "glue-and-social"}
 
@@ -34,7 +38,7 @@ var StudyNames = []string{"spring-list", "trade-desk", "search-watch", "glue-and
 func PriceLists() [][]byte { return filesOf(PriceListNames) }
 
 // Shelf returns all price list files of the demo.
-func Shelf() [][]byte { return filesOf(append(slices.Clone(PriceListNames), FurtherNames...)) }
+func Shelf() [][]byte { return filesOf(slices.Concat(EarlierNames, PriceListNames, FurtherNames)) }
 
 // Studies returns all study files of the demo.
 func Studies() [][]byte { return filesOf(StudyNames) }

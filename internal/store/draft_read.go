@@ -8,7 +8,9 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
+	"ninecoins/internal/formats"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
@@ -87,4 +89,60 @@ func (s *Store) DraftRead(ctx context.Context, e Editing, read pricelist.Edition
 func (s *Store) hasDraft(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, platform string) (there bool, err error) {
 	err = tx.QueryRow(ctx, "select exists (select from documents where workspace_id = $1 and kind = 'draft' and key = $2 and deleted_at is null)", workspace, platform).Scan(&there)
 	return there, err
+}
+
+// ReadAgain notes that the newest price list of a platform was read again today and is
+// unchanged: it becomes an edition of today, and the studies that went by it go by that.
+// One of today is there already, or a draft that would be passed over, is a [*RefusedError].
+func (s *Store) ReadAgain(ctx context.Context, e Editing, platform string) error {
+	if !e.Role.May(doors.ToEdit) {
+		return &NotAllowedError{Need: doors.ToEdit}
+	}
+	var stated pricelist.Edition
+	var newest uuid.UUID
+	err := s.tx(ctx, func(tx pgx.Tx) (err error) {
+		if stated, err = newestStated(ctx, tx, e.Workspace, platform); err != nil {
+			return err
+		}
+		return tx.QueryRow(ctx, `select e.id from editions e join platforms p on p.id = e.platform_id where p.workspace_id = $1 and p.key = $2 and p.deleted_at is null
+			order by e.observed_on desc limit 1`, e.Workspace, platform).Scan(&newest)
+	})
+	if err != nil {
+		return missing(err)
+	}
+	if !stated.ObservedOn.Before(e.Today) {
+		return &RefusedError{document.Problem("its newest list was read today already; nothing was noted")}
+	}
+	before := stated.ObservedOn
+	again := stated.Unchanged(e.Today)
+	file, err := formats.WritePriceList(&again)
+	if err != nil {
+		return err
+	}
+	at := e
+	at.Study = uuid.Nil
+	if _, err := s.ImportPriceList(ctx, at, file); err != nil {
+		return err
+	}
+	uses, err := s.PlatformUses(ctx, e.Workspace, platform, ManyUses)
+	if err != nil {
+		return err
+	}
+	for _, u := range uses {
+		if !u.ObservedOn.Equal(before) {
+			continue
+		}
+		one := e
+		one.Study = u.ID
+		st, err := s.Study(ctx, e.Workspace, u.ID, e.Today)
+		if err == nil {
+			if moved := study.Moved(st, platform, before, e.Today); len(moved) > 0 {
+				err = s.Edit(ctx, one, moved)
+			}
+		}
+		if err != nil && !errors.Is(err, ErrMissing) {
+			return err
+		}
+	}
+	return nil
 }

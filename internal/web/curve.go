@@ -40,7 +40,14 @@ type curveData struct {
 	High   int64         `json:"high"`
 	Now    int64         `json:"now"`
 	NowIs  string        `json:"nowIs"`
+	Ticks  []curveTick   `json:"ticks,omitempty"`
 	Series []curveSeries `json:"series"`
+}
+
+// curveTick is a mark of the axis with words of its own.
+type curveTick struct {
+	X     int64  `json:"x"`
+	Label string `json:"label"`
 }
 
 type curveSeries struct {

@@ -25,6 +25,7 @@ type platformBody struct {
 	May      bool
 	Problem  string
 	Typed    string
+	Curve    *curveView // what its plans cost, edition by edition
 }
 
 // mostUses is how many studies that use a platform are shown.
@@ -74,6 +75,13 @@ func (s *Server) drawPlatform(c *gin.Context, status int, n *notice, wrong, type
 	if n == nil && c.Query("published") != "" {
 		n = &notice{Text: "The draft was published: it is an edition from now on. Studies go on by the edition that they had, until another is chosen on their Line-up."}
 	}
+	if n == nil && c.Query("again") != "" {
+		n = &notice{Text: "Noted: read again today, unchanged. Its studies go by today's list from now on."}
+	}
+	if b.Curve, err = s.priceHistory(c, key, editions, uses); err != nil {
+		s.fail(c, err)
+		return
+	}
 	s.render(c, status, "platform", page{Title: row.Name, Active: "shelf", Limits: callerOf(c).limits(), Body: b, Notice: n})
 }
 
@@ -88,6 +96,14 @@ func (s *Server) platformEdit(c *gin.Context) {
 		_, err = s.store.OpenDraft(c, e, key)
 	case "take-up":
 		err = s.store.TakeUpDraft(c, e, key)
+	case "unchanged":
+		to = "/shelf/platforms/" + key + "?again=yes"
+		err = s.store.ReadAgain(c, e, key)
+		var refused *store.RefusedError
+		if errors.As(err, &refused) {
+			s.drawPlatform(c, http.StatusConflict, &notice{Trouble: true, Text: capital(problemOf(refused.Err)) + "."}, "", "")
+			return
+		}
 	case "stand-in":
 		name := strings.TrimSpace(c.PostForm("name"))
 		var made string

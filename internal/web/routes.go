@@ -56,6 +56,8 @@ func (s *Server) routes() []route {
 		{http.MethodPost, "/shelf/platforms/:platform/draft", doors.ToEdit, s.draftEdit},
 		{http.MethodGet, "/shelf/platforms/:platform/draft/prices", doors.ToRead, s.draftPage},
 		{http.MethodPost, "/shelf/platforms/:platform/draft/prices", doors.ToEdit, s.draftEdit},
+		{http.MethodGet, "/shelf/platforms/:platform/compare", doors.ToRead, s.compare},
+		{http.MethodPost, "/shelf/platforms/:platform/compare", doors.ToEdit, s.moveStudy},
 		{http.MethodGet, "/shelf/platforms/:platform/features.csv", doors.ToRead, s.gridFile},
 		{http.MethodGet, "/features", doors.ToRead, s.featuresPage},
 		{http.MethodPost, "/features", doors.ToEdit, s.featuresEdit},

@@ -2,7 +2,9 @@ package study
 
 import (
 	"slices"
+	"time"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 )
@@ -116,4 +118,26 @@ func apartBy(a, b money.Amount) money.Amount {
 		return a - b
 	}
 	return b - a
+}
+
+// Moved is the change by which the options of a study go by another list of a platform:
+// those that go by the list of a day, or all where it is zero.
+func Moved(s *Study, platform string, from, to time.Time) (all document.Change) {
+	set := func(at document.Path, t *Tool) {
+		if t.Platform == platform && !t.ObservedOn.Equal(to) && (from.IsZero() || t.ObservedOn.Equal(from)) {
+			all = append(all, document.Op{Do: document.Set, Path: at.To("observed_on"), Was: t.ObservedOn.Format(time.DateOnly), To: to.Format(time.DateOnly)})
+		}
+	}
+	for i := range s.Options {
+		o := &s.Options[i]
+		if !o.BinnedAt.IsZero() {
+			continue
+		}
+		at := document.Path("options").To(o.Key)
+		set(at, &o.Tool)
+		for j := range o.With {
+			set(at.To("with", o.With[j].Key), &o.With[j])
+		}
+	}
+	return all
 }

@@ -21,8 +21,10 @@ export function drawCurve(box, data) {
   const amount = (v) => data.sign + v.toLocaleString("en-GB");
   const down = svg.append("g").attr("class", "axis").attr("transform", `translate(${left} 0)`).call(axisLeft(y).ticks(4).tickSize(-(x(data.high) - left)).tickPadding(6).tickFormat(amount));
   down.select(".domain").remove();
-  svg.append("g").attr("class", "axis along").attr("transform", `translate(0 ${height - bottom})`)
-    .call(axisBottom(x).ticks(Math.max(2, Math.floor(width / 110))).tickSize(4).tickFormat((v) => (data.dates ? data.dates[v] ?? "" : v.toLocaleString("en-GB"))));
+  const along = axisBottom(x).tickSize(4);
+  if (data.ticks) along.tickValues(data.ticks.map((tick) => tick.x)).tickFormat((v) => data.ticks.find((tick) => tick.x === v)?.label ?? "");
+  else along.ticks(Math.max(2, Math.floor(width / 110))).tickFormat((v) => v.toLocaleString("en-GB"));
+  svg.append("g").attr("class", "axis along").attr("transform", `translate(0 ${height - bottom})`).call(along);
   svg.append("text").attr("class", "axis-name").attr("x", x(data.high)).attr("y", height - 4).attr("text-anchor", "end").text(data.label);
   if (data.nowIs) {
     svg.append("line").attr("class", "now-line").attr("x1", x(data.now)).attr("x2", x(data.now)).attr("y1", top).attr("y2", height - bottom);
