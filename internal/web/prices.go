@@ -1,13 +1,12 @@
 package web
 
 import (
-	"fmt"
 	"html/template"
+	"slices"
 	"strings"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
-	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
 )
 
@@ -16,11 +15,18 @@ type pricesBody struct {
 	Say     template.HTML
 	Month   string
 	Usage   string
+	Views   []choiceView
+	View    string
 	Options []priceOption
+	Basket  *basketView
+	Terms   []termsView
+	Curve   *curveView
+	Of      []choiceView // options whose curve is drawn
 	Unset   string
 	Private []privateRow
 	Add     *addForm     // a private offer
-	Ask     []choiceView // plans whose price is on request
+	Ask     []choiceView // plans for which something may be quoted
+	AskSays string
 	May     bool
 }
 
@@ -34,33 +40,37 @@ type privateRow struct {
 	Place                 place
 }
 
-type priceOption struct {
-	optionHead
-	Edition   string // what was read and when
-	Stale     string // why it should be read again
-	Converted string
-	Rungs     []priceRung
-}
+// priceViews are the ways in which prices are looked at.
+var priceViews = [][2]string{{"", "Plan by plan"}, {"basket", "Same basket"}, {"terms", "By the month or ahead"}, {"curve", "As usage grows"}}
 
-// priceRung is one plan, from the smallest up.
-type priceRung struct {
-	Name   string
-	Taken  bool
-	Prices []rungPrice
-	Why    []string // why it cannot serve
-	Limits []string
-}
-
-type rungPrice struct{ Term, Amount, Link string }
-
-func buildPrices(r *request) (any, error) {
+func (sv *Server) buildPrices(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	b := pricesBody{Base: r.base(), Month: s.Start.String(), Say: phrase(o.SayPrices())}
+	b.View = r.c.Query("view")
+	if !slices.ContainsFunc(priceViews, func(v [2]string) bool { return v[0] == b.View }) {
+		b.View = ""
+	}
+	for _, v := range priceViews {
+		b.Views = append(b.Views, choiceView{Label: v[1], Link: b.Base + "/prices" + orElse(v[0] != "", "?view="+v[0], ""), Chosen: v[0] == b.View})
+	}
+	newer, err := sv.newerLists(r)
+	if err != nil {
+		return nil, err
+	}
 	heads := r.heads()
-	for i := range o.Results {
-		res := &o.Results[i]
-		for at := range res.Tools {
-			b.Options = append(b.Options, r.priceOption(res, at, heads[i]))
+	switch b.View {
+	case "basket":
+		b.Basket = r.basket(heads)
+	case "terms":
+		b.Terms = r.terms(heads)
+	case "curve":
+		r.priceCurve(&b, heads)
+	default:
+		for i := range o.Results {
+			res := &o.Results[i]
+			for at := range res.Tools {
+				b.Options = append(b.Options, r.priceOption(res, at, heads[i], newer))
+			}
 		}
 	}
 	var parts []string
@@ -129,67 +139,6 @@ func (r *request) privately(b *pricesBody) {
 	b.Add.set("bill", "One bill", nil)
 	b.Add.set("on", "Quoted on", nil)
 	b.Add.set("until", "To be signed by, if it ends", nil)
-}
-
-// priceOption sets the plans of a tool of an option below each other.
-func (r *request) priceOption(res *study.Result, at int, head optionHead) priceOption {
-	tool := &res.Tools[at]
-	e := tool.Tool.Edition
-	p := priceOption{optionHead: head, Edition: "read " + e.ObservedOn.Format("2 Jan 2006")}
-	if res.Option.Stack() {
-		p.Name += ": " + e.Platform.Name
-	}
-	if tool.DaysOld > r.study().Patience {
-		p.Stale = fmt.Sprintf("%d days old: read it again", tool.DaysOld)
-	}
-	var notes []string
-	if e.Tax.Included {
-		notes = append(notes, e.Tax.Rate.String()+" tax taken out")
-	}
-	if rate, ok := r.study().Rates[e.Currency.Code()]; ok && e.Currency != r.study().Currency {
-		notes = append(notes, fmt.Sprintf("from %s at %s", e.Currency.Code(), rate.Rate))
-	}
-	p.Converted = strings.Join(notes, ", ")
-	var prices []quote.Receipt
-	if !res.AtFault {
-		prices = tool.Prices()
-	}
-	for i := range e.Plans {
-		plan := &e.Plans[i]
-		rung := priceRung{Name: plan.Name, Taken: tool.Today != nil && tool.Today.Plan.Key == plan.Key}
-		for j := range prices {
-			q := &prices[j]
-			if q.Plan.Key != plan.Key {
-				continue
-			}
-			price := rungPrice{Term: study.SayTerm(q.Term), Amount: monthlyOf(q)}
-			if q.Lowered() && q.Serves() {
-				rung.Limits = append(rung.Limits, study.SayTerm(q.Term)+": "+study.SayOffer(q))
-			}
-			if q.Priced {
-				price.Link = fmt.Sprintf("%s/receipts/%s?plan=%s&term=%s", r.base(), res.Option.Key, plan.Key, q.Term.Key)
-				if at > 0 {
-					price.Link += fmt.Sprintf("&tool=%d", at)
-				}
-			}
-			rung.Prices = append(rung.Prices, price)
-			if len(rung.Prices) == 1 {
-				for _, reason := range q.Reasons {
-					rung.Why = append(rung.Why, r.study().SayWhy(reason))
-				}
-			}
-		}
-		if day := r.study().QuotedOn(res.Option.Key, plan); !day.IsZero() {
-			rung.Limits = append(rung.Limits, "as quoted to you on "+day.Format("2 Jan 2006"))
-		}
-		for _, l := range plan.Limits {
-			if l.Beyond != pricelist.BuyPack {
-				rung.Limits = append(rung.Limits, sayLimit(e, l))
-			}
-		}
-		p.Rungs = append(p.Rungs, rung)
-	}
-	return p
 }
 
 // unset tells which drivers meters look at though nothing sets them.

@@ -1,0 +1,280 @@
+package study
+
+import (
+	"math"
+	"slices"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/usage"
+)
+
+// Rung is one plan on the ladder of a price list, from the smallest up: what it costs at
+// today's usage, and what it gives beside the plan below.
+type Rung struct {
+	Plan     *pricelist.Plan
+	Receipts []quote.Receipt // on each of its terms, in the order of the list
+	Taken    bool
+	Adds     []string     // keys of the features that it has and the plan below has not
+	Loses    []string     // and the other way round
+	Times    []Multiple   // what it holds more, or fewer, of
+	Price    float64      // how many times the price of the plan below, a month; 0: not told
+	Units    []UnitPrice  // what one of what it holds or bills comes to
+	Monthly  money.Amount // on its first term; 0 where it is not priced
+	Priced   bool
+}
+
+// Multiple is by how much a plan holds more of something than the plan below.
+type Multiple struct {
+	Unit      string // several of them
+	Was, Is   usage.Quantity
+	Times     float64
+	Unlimited bool
+}
+
+// UnitPrice is what a plan comes to for each of what is counted.
+type UnitPrice struct {
+	Unit   string
+	Per    int64 // 1, or 1,000
+	Amount money.Amount
+	Full   bool // at what the plan holds, where today's usage is none
+}
+
+// Ladder sets the plans of a tool of an option above each other, at today's usage.
+func (r *Result) Ladder(at int) []Rung {
+	t := &r.Tools[at]
+	e := t.Tool.Edition
+	var receipts []quote.Receipt
+	if !r.AtFault {
+		receipts = t.Prices()
+	}
+	rungs := make([]Rung, 0, len(e.Plans))
+	for i := range e.Plans {
+		one := Rung{Plan: &e.Plans[i], Taken: t.Today != nil && t.Today.Plan.Key == e.Plans[i].Key}
+		for j := range receipts {
+			if receipts[j].Plan.Key == one.Plan.Key {
+				one.Receipts = append(one.Receipts, receipts[j])
+			}
+		}
+		if len(one.Receipts) > 0 && one.Receipts[0].Priced {
+			one.Monthly, one.Priced = one.Receipts[0].Monthly(), true
+		}
+		if i > 0 {
+			below := &rungs[i-1]
+			one.Adds, one.Loses = gains(below.Plan, one.Plan), gains(one.Plan, below.Plan)
+			one.Times = multiples(e, below.Plan, one.Plan)
+			if one.Priced && below.Priced && below.Monthly > 0 {
+				one.Price = float64(one.Monthly) / float64(below.Monthly)
+			}
+		}
+		if one.Priced && one.Monthly > 0 {
+			one.Units = unitPrices(e, &one, t.readings())
+		}
+		rungs = append(rungs, one)
+	}
+	return rungs
+}
+
+// readings are what the meters of the tool read in the first month.
+func (t *ToolResult) readings() quote.Readings {
+	if len(t.candidate.Rows) == 0 {
+		return nil
+	}
+	return tariff.Readings(t.Tool.Edition, t.candidate.Rows[0])
+}
+
+// Readings are what the meters of a tool of the option read in the first month.
+func (r *Result) Readings(at int) quote.Readings { return r.Tools[at].readings() }
+
+// gains are the features that a plan has and another has not.
+func gains(without, with *pricelist.Plan) (keys []string) {
+	for key, f := range with.Features {
+		if f.Has.Meets() && !without.Feature(key).Has.Meets() {
+			keys = append(keys, key)
+		}
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+// holds is how much of a meter a plan takes without more being paid: its limit, or what is
+// included.
+func holds(p *pricelist.Plan, meter string) (q usage.Quantity, unlimited, told bool) {
+	for i := range p.Limits {
+		if l := &p.Limits[i]; l.Meter == meter && l.OfMeter == "" {
+			if !l.Holds() {
+				return 0, true, true
+			}
+			return l.Most, false, true
+		}
+	}
+	for i := range p.Charges {
+		c := &p.Charges[i]
+		if c.Meter != meter {
+			continue
+		}
+		if (c.Kind == pricelist.Unit || c.Kind == pricelist.Pack) && c.Included > 0 {
+			return c.Included, false, true
+		}
+		if n := len(c.Bands); n > 0 && !c.Bands[n-1].Open && c.Above == nil {
+			return c.Bands[n-1].To, false, true
+		}
+	}
+	return 0, false, false
+}
+
+func multiples(e *pricelist.Edition, below, above *pricelist.Plan) (all []Multiple) {
+	for i := range e.Meters {
+		m := &e.Meters[i]
+		was, free, told := holds(below, m.Key)
+		is, unlimited, tells := holds(above, m.Key)
+		switch {
+		case !tells || free || told && !unlimited && was == is:
+			continue
+		case unlimited:
+			all = append(all, Multiple{Unit: quote.Plural(m.Unit), Was: was, Unlimited: true})
+		case told && was > 0:
+			all = append(all, Multiple{Unit: quote.Plural(m.Unit), Was: was, Is: is, Times: float64(is) / float64(was)})
+		}
+	}
+	return all
+}
+
+// unitPrices are what a plan comes to for each of what its charges and limits count: at
+// today's reading, or where that is none at what it holds.
+func unitPrices(e *pricelist.Edition, rung *Rung, readings quote.Readings) (all []UnitPrice) {
+	for i := range e.Meters {
+		m := &e.Meters[i]
+		counted := slices.ContainsFunc(rung.Plan.Charges, func(c pricelist.Charge) bool { return c.Meter == m.Key && c.Kind != pricelist.Once }) ||
+			slices.ContainsFunc(rung.Plan.Limits, func(l pricelist.Limit) bool { return l.Meter == m.Key && l.OfMeter == "" && l.Holds() })
+		if !counted {
+			continue
+		}
+		q, full := readings[m.Key], false
+		if q <= 0 {
+			most, _, _ := holds(rung.Plan, m.Key)
+			q, full = most, true
+		}
+		if q <= 0 {
+			continue
+		}
+		per := int64(1)
+		if q >= 1_000*usage.One {
+			per = 1_000
+		}
+		each := float64(rung.Monthly) / (float64(q) / float64(usage.One)) * float64(per)
+		to := float64(rung.Receipts[0].Conversion.To.Minor())
+		all = append(all, UnitPrice{Unit: m.Unit, Per: per, Amount: money.Amount(math.Round(each/to) * to), Full: full})
+	}
+	return all
+}
+
+// Ahead is the next step of what a tool pays today as one of its meters grows.
+type Ahead struct {
+	Unit  string         // of the meter
+	Now   usage.Quantity // today's reading
+	At    usage.Quantity // from which reading on it costs more
+	Costs money.Amount   // a month more; 0 where nothing serves there
+	To    string         // the plan that is taken then; "" none serves
+	Move  bool           // to another plan
+}
+
+// Next finds, for each meter that the plan taken today bills or limits, at which reading
+// the price of a month next rises, and by how much, on the same policy. The nearest come
+// first.
+func (r *Result) Next(at int) (all []Ahead) {
+	t := &r.Tools[at]
+	if r.AtFault || t.Today == nil || len(t.candidate.Rows) == 0 || !t.Schedule.Months[0].Serves {
+		return nil
+	}
+	e, row := t.Tool.Edition, t.candidate.Rows[0]
+	program := t.Schedule.Months[0].Program
+	now := cheapestOf(t.Prices(), t.Today.Period)
+	for m := range e.Meters {
+		next, _, ok := program.Next(0, m, row)
+		if !ok || next <= row[m] {
+			continue
+		}
+		then := slices.Clone(row)
+		then[m] = next
+		c := t.candidate
+		c.Rows = [][]int64{then}
+		prices, err := projection.Preview(c, 0)
+		if err != nil {
+			continue
+		}
+		grain := tariff.Grain(&e.Meters[m])
+		one := Ahead{Unit: e.Meters[m].Unit, Now: usage.Quantity(row[m] * grain), At: usage.Quantity(next * grain)}
+		if best := cheapestOf(prices, t.Today.Period); best != nil && now != nil {
+			one.To, one.Move, one.Costs = best.Plan.Name, best.Plan.Key != t.Today.Plan.Key, best.Monthly()-now.Monthly()
+			if one.Costs <= 0 && !one.Move {
+				continue
+			}
+		}
+		all = append(all, one)
+	}
+	far := func(a Ahead) float64 { return float64(a.At) / math.Max(1, float64(a.Now)) }
+	slices.SortStableFunc(all, func(a, b Ahead) int {
+		switch {
+		case far(a) < far(b):
+			return -1
+		case far(a) > far(b):
+			return 1
+		}
+		return 0
+	})
+	return all
+}
+
+// cheapestOf is the receipt that serves and costs least a month, on terms with bills of as
+// many months; nil where none does.
+func cheapestOf(all []quote.Receipt, period int) (best *quote.Receipt) {
+	for i := range all {
+		if q := &all[i]; q.Serves() && q.Period == period && (best == nil || q.Monthly() < best.Monthly()) {
+			best = q
+		}
+	}
+	return best
+}
+
+// Entry is the price that a list begins with, against what is really paid.
+type Entry struct {
+	From money.Amount // the least that any plan costs a month, on any term, at no usage
+	Plan string
+	Pays money.Amount // what is paid in the first month
+	Why  []quote.Reason
+}
+
+// Entry compares what a tool's price page would name with what is paid: why the cheaper
+// plan does not do. False where nothing is paid, or the entry is what is paid.
+func (r *Result) Entry(at int) (Entry, bool) {
+	t := &r.Tools[at]
+	if r.AtFault || t.Today == nil {
+		return Entry{}, false
+	}
+	c := t.candidate
+	c.Rows, c.Musts, c.Programs = [][]int64{make([]int64, len(t.Tool.Edition.Meters))}, nil, nil
+	none, err := projection.Preview(c, 0)
+	if err != nil {
+		return Entry{}, false
+	}
+	var best *quote.Receipt
+	for i := range none {
+		if q := &none[i]; q.Priced && q.Monthly() > 0 && q.Period != pricelist.Lifetime && (best == nil || q.Monthly() < best.Monthly()) {
+			best = q
+		}
+	}
+	if best == nil || best.Monthly() >= t.Today.Monthly() {
+		return Entry{}, false
+	}
+	entry := Entry{From: best.Monthly(), Plan: best.Plan.Name, Pays: t.Today.Monthly()}
+	for _, q := range t.Prices() {
+		if q.Plan.Key == best.Plan.Key && q.Term.Key == best.Term.Key {
+			entry.Why = q.Reasons
+		}
+	}
+	return entry, true
+}
