@@ -44,7 +44,7 @@ func TestAnEmptyDeskOffersWaysToBegin(t *testing.T) {
 	a = post(t, app.Client, app.Address+"/", "op", "example")
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
 	assert.Contains(t, words(a), "already", "it is there once")
-	assert.Equal(t, len(demo.Shelf()), strings.Count(get(t, app.Client, app.Address+"/shelf").body, `href="/shelf/`), "the price lists are there once")
+	assert.Equal(t, len(demo.PriceListNames)+len(demo.FurtherNames), strings.Count(get(t, app.Client, app.Address+"/shelf").body, `href="/shelf/platforms/`), "the platforms are there once")
 }
 
 // TestEmptyPagesMakeSense reads the pages of a study in which nothing stands.

@@ -41,6 +41,7 @@ type priceRung struct {
 	PerUnit  []string
 	PriceIs  string // how many times the price of the plan below
 	OfferIs  string
+	Quoted   string
 	HasBelow bool
 }
 
@@ -73,7 +74,7 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead, newest
 		p.Name += ": " + e.Platform.Name
 	}
 	if tool.DaysOld > r.study().Patience {
-		p.Stale = "past the study's patience: read it again"
+		p.Stale = "older than this study allows: read it again"
 	}
 	if day := newest[tool.Tool.Platform]; day.After(e.ObservedOn) {
 		p.Newer = "There is a list of " + day.Format("2 Jan 2006")
@@ -131,7 +132,7 @@ func (r *request) countings(res *study.Result, at int) (says []string) {
 	e := res.Tools[at].Tool.Edition
 	readings := res.Readings(at)
 	for i := range e.Meters {
-		if text := counting(r.outcome, &e.Meters[i], readings[e.Meters[i].Key]); text != "" && readings != nil {
+		if text := counting(r.outcome, &e.Meters[i], readings[e.Meters[i].Key], 0); text != "" && readings != nil {
 			says = append(says, text)
 		}
 	}
@@ -139,18 +140,18 @@ func (r *request) countings(res *study.Result, at int) (says []string) {
 }
 
 // counting is how a meter comes to its reading: "6,400 × (1 + 0.18) = 7,552 contacts"; ""
-// where it counts one driver as it is.
-func counting(o *study.Outcome, m *pricelist.Meter, reading usage.Quantity) string {
+// where it counts one driver as it is. The values are those of a month of the study, from 0.
+func counting(o *study.Outcome, m *pricelist.Meter, reading usage.Quantity, month int) string {
 	names := m.Counts.Names()
 	if len(names) == 0 || len(names) == 1 && m.Counts.String() == names[0] {
 		return ""
 	}
 	filled := m.Counts.Filled(func(key string) (string, bool) {
 		v := o.Values.Of(key)
-		if _, known := driver(o, key); !known || len(v) == 0 {
+		if _, known := driver(o, key); !known || month >= len(v) {
 			return "", false
 		}
-		return usage.Quantity(math.Round(v[0] * float64(usage.One))).Format(), true
+		return usage.Quantity(math.Round(v[month] * float64(usage.One))).Format(), true
 	})
 	if plain, err := usage.ParseQuantity(strings.ReplaceAll(filled, ",", "")); err == nil && plain == reading {
 		return ""
@@ -191,7 +192,7 @@ func (r *request) rung(res *study.Result, at int, rung *study.Rung, below bool) 
 		out.Prices = []rungPrice{{Term: "a month", Amount: "on request"}}
 	}
 	if day := s.QuotedOn(res.Option.Key, rung.Plan); !day.IsZero() {
-		out.Limits = append(out.Limits, "as quoted to you on "+day.Format("2 Jan 2006"))
+		out.Quoted = "as quoted to you on " + day.Format("2 Jan 2006")
 	}
 	for _, l := range rung.Plan.Limits {
 		if l.Beyond != pricelist.BuyPack {

@@ -90,16 +90,32 @@ func (sv *Server) buildPrices(r *request) (any, error) {
 func (r *request) privately(b *pricesBody) {
 	s := r.study()
 	options := map[string]*study.Option{}
+	var asked []string
+	var better []choiceView
 	for i := range s.Options {
 		o := &s.Options[i]
 		options[o.Key] = o
 		for _, t := range o.Tools() {
 			for _, p := range t.Edition.Plans {
-				if p.Offered == pricelist.OnRequest && (t.Plan == "" || t.Plan == p.Key) {
-					b.Ask = append(b.Ask, choiceView{Label: o.Name + ", " + p.Name, Value: o.Key + " " + p.Key})
+				if p.Offered == pricelist.Closed || t.Plan != "" && t.Plan != p.Key {
+					continue
+				}
+				one := choiceView{Label: o.Name + ", " + p.Name, Value: o.Key + " " + p.Key}
+				if p.Offered == pricelist.OnRequest {
+					asked = append(asked, one.Label)
+					b.Ask = append(b.Ask, one)
+				} else {
+					one.Label += ", better terms than its list"
+					better = append(better, one)
 				}
 			}
 		}
+	}
+	b.Ask = append(b.Ask, better...)
+	if len(asked) > 0 {
+		b.AskSays = list(asked) + ": the price is on request."
+	} else if len(better) > 0 {
+		b.AskSays = "Did somebody quote you better terms than the list?"
 	}
 	keys := make([]string, len(s.PrivateOffers))
 	for i := range s.PrivateOffers {

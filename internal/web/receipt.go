@@ -15,10 +15,24 @@ import (
 
 type receiptBody struct {
 	Base, Back string
+	Self       string // where this receipt stands
 	Head       optionHead
 	Papers     []*receiptPaper // one for each tool of a stack
 	Sum        string          // of all of them
+	Others     []choiceView    // plans that it can be set against
+	Asked      []againField    // what the address says, for the form that sets it against one
+	Against    *againstView
 }
+
+// againstView is a receipt beside that of another plan, line by line.
+type againstView struct {
+	This, Other string
+	Rows        []againstRow
+	Monthly     againstRow
+	Why         []string // the other cannot serve
+}
+
+type againstRow struct{ Label, A, B, Change string }
 
 // receiptPaper is the receipt of one plan.
 type receiptPaper struct {
@@ -48,7 +62,7 @@ func buildReceipt(r *request) (any, error) {
 	if !ok {
 		return nil, notFound("There is no such option in this study.")
 	}
-	b := receiptBody{Base: r.base()}
+	b := receiptBody{Base: r.base(), Self: r.base() + "/receipts/" + res.Option.Key}
 	for i, h := range r.heads() {
 		if r.outcome.Results[i].Option.Key == res.Option.Key {
 			b.Head = h
@@ -66,6 +80,8 @@ func buildReceipt(r *request) (any, error) {
 				p := b.paper(res, at)
 				p.fill(s, q, s.Start)
 				p.quoted(s, res, q.Plan)
+				p.counted(r.outcome, res.Tools[at].Tool.Edition, q, 0)
+				b.against(r, prices, i)
 				return b, nil
 			}
 		}
@@ -86,6 +102,7 @@ func buildReceipt(r *request) (any, error) {
 		p := b.paper(res, at)
 		p.fill(s, &receipt, month)
 		p.quoted(s, res, receipt.Plan)
+		p.counted(r.outcome, res.Tools[at].Tool.Edition, &receipt, t)
 		p.share(s, part, &receipt, t)
 		for _, step := range res.Schedule.Steps {
 			if step.Month == t && step.Tool == at {
@@ -155,6 +172,79 @@ func (b *receiptPaper) fill(s *study.Study, q *quote.Receipt, month usage.Month)
 	for _, note := range q.Notes {
 		b.Explanation = append(b.Explanation, "Fair use, in the list's words: "+note)
 	}
+}
+
+// counted adds to each line how its meter comes to what it reads, with the formula filled in.
+func (b *receiptPaper) counted(o *study.Outcome, e *pricelist.Edition, q *quote.Receipt, month int) {
+	for i := range q.Lines {
+		m, ok := e.Meter(q.Lines[i].Meter)
+		if !ok || i >= len(b.Lines) {
+			continue
+		}
+		if text := counting(o, m, q.Lines[i].Quantity, month); text != "" {
+			b.Lines[i].How = append([]string{text}, b.Lines[i].How...)
+		}
+	}
+}
+
+// against sets the receipt of one plan beside that of another, of the same list, which the
+// address names as "plan term".
+func (b *receiptBody) against(r *request, prices []quote.Receipt, at int) {
+	q := &prices[at]
+	asked := r.c.Query("against")
+	for _, name := range []string{"plan", "term", "tool"} {
+		if v := r.c.Query(name); v != "" {
+			b.Asked = append(b.Asked, againField{name, v})
+		}
+	}
+	for i := range prices {
+		o := &prices[i]
+		if i == at || !o.Priced {
+			continue
+		}
+		key := o.Plan.Key + " " + o.Term.Key
+		b.Others = append(b.Others, choiceView{Label: o.Plan.Name + ", paid " + study.SayTerm(o.Term), Value: key, Chosen: key == asked})
+		if key == asked {
+			b.Against = beside(r.study(), q, o)
+		}
+	}
+}
+
+// beside compares two receipts line by line, each as a month of its own list's currency, and
+// in the study's currency in the end.
+func beside(s *study.Study, a, o *quote.Receipt) *againstView {
+	v := &againstView{This: a.Plan.Name + ", " + study.SayTerm(a.Term), Other: o.Plan.Name + ", " + study.SayTerm(o.Term)}
+	cur := a.Conversion.From
+	month := func(q *quote.Receipt, l *quote.Line) money.Amount {
+		return l.Amount / money.Amount(max(1, l.Months))
+	}
+	find := func(q *quote.Receipt, of *quote.Line) *quote.Line {
+		for i := range q.Lines {
+			if l := &q.Lines[i]; l.Key == of.Key && l.AddOn == of.AddOn {
+				return l
+			}
+		}
+		return nil
+	}
+	for i := range a.Lines {
+		l := &a.Lines[i]
+		row := againstRow{Label: label(l), A: cur.Format(month(a, l)), B: "–", Change: signed(cur, -month(a, l))}
+		if other := find(o, l); other != nil {
+			row.B, row.Change = cur.Format(month(o, other)), signed(cur, month(o, other)-month(a, l))
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	for i := range o.Lines {
+		if l := &o.Lines[i]; find(a, l) == nil {
+			v.Rows = append(v.Rows, againstRow{Label: label(l), A: "–", B: cur.Format(month(o, l)), Change: signed(cur, month(o, l))})
+		}
+	}
+	to := a.Conversion.To
+	v.Monthly = againstRow{"A month", to.Format(a.Monthly()), to.Format(o.Monthly()), signed(to, o.Monthly()-a.Monthly())}
+	for _, reason := range o.Reasons {
+		v.Why = append(v.Why, s.SayWhy(reason))
+	}
+	return v
 }
 
 // quoted says where a price comes from that is in no list.

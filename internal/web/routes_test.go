@@ -45,18 +45,24 @@ var table = map[string]string{
 	"POST /join/:token":         "yyyyyyy",
 	"GET /read/:token":          "yyyyyyy",
 
-	"GET /":                                       "ssyyyyy",
-	"POST /":                                      "ssffyyy",
-	"POST /sign-out":                              "ssyyyyy",
-	"POST /sign-out/everywhere":                   "ssyyyyy",
-	"GET /account":                                "ssyyyyy",
-	"POST /account":                               "ssyyyyy",
-	"POST /workspaces":                            "ssyyyyy",
-	"GET /shelf":                                  "ssyyyyy",
-	"POST /shelf":                                 "ssffyyy",
-	"GET /shelf/:edition":                         "ssyyyyn",
-	"GET /shelf/platforms/:platform":              "ssyyyyn",
-	"POST /shelf/platforms/:platform":             "ssffyyy",
+	"GET /":                           "ssyyyyy",
+	"POST /":                          "ssffyyy",
+	"POST /sign-out":                  "ssyyyyy",
+	"POST /sign-out/everywhere":       "ssyyyyy",
+	"GET /account":                    "ssyyyyy",
+	"POST /account":                   "ssyyyyy",
+	"POST /workspaces":                "ssyyyyy",
+	"GET /shelf":                      "ssyyyyy",
+	"POST /shelf":                     "ssffyyy",
+	"GET /shelf/:edition":             "ssyyyyn",
+	"GET /shelf/platforms/:platform":  "ssyyyyn",
+	"POST /shelf/platforms/:platform": "ssffyyy",
+	"GET /shelf/platforms/:platform/draft/prices":  "ssyyyyy",
+	"POST /shelf/platforms/:platform/draft/prices": "ssffnnn",
+	"GET /shelf/platforms/:platform/compare":       "ssyyyyn",
+	"POST /shelf/platforms/:platform/compare":      "ssffyyy",
+	"GET /shelf/read":                             "ssffyyy",
+	"POST /shelf/read":                            "ssffyyy",
 	"GET /shelf/platforms/:platform/draft":        "ssyyyyy",
 	"POST /shelf/platforms/:platform/draft":       "ssffnnn",
 	"GET /shelf/platforms/:platform/features.csv": "ssnnnnn",
@@ -159,7 +165,7 @@ func ask(t *testing.T, c *http.Client, method, address string) (outcome string, 
 	req, err := http.NewRequestWithContext(ctx, method, address, strings.NewReader(""))
 	require.NoError(t, err)
 	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-	if strings.HasSuffix(address, "/files") {
+	if strings.HasSuffix(address, "/files") || strings.HasSuffix(address, "/shelf/read") {
 		req.Header.Set("Content-Type", "multipart/form-data; boundary=none")
 	}
 	resp, err := c.Do(req)

@@ -77,7 +77,7 @@ func TestEveryPageOfTheDemoIsDrawn(t *testing.T) {
 		"brief":    "Pick Brindlepost on Bough, paid monthly",
 		"line-up":  "Out: no trade-buyer lists",
 		"coverage": "Event triggers is what pushes Brindlepost to Bough",
-		"prices":   "143 days old: read it again",
+		"prices":   "143 days ago older than this study allows: read it again",
 		"growth":   "contacts * (newsletters + automated_emails)",
 		"costs":    "moves to Lantern: emails pass 35,000",
 		"trials":   "30 days",

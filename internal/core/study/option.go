@@ -149,14 +149,19 @@ func toolsDiffer(o *Option, tell document.Tell) {
 	}
 }
 
-// pinned is a price list with one plan only; false where it has no such plan.
+// pinned is a price list with one plan only, as it is sold and as it was quoted; false where
+// it has no such plan.
 func pinned(e *pricelist.Edition, plan string) (*pricelist.Edition, bool) {
 	at := slices.IndexFunc(e.Plans, func(p pricelist.Plan) bool { return p.Key == plan })
 	if at < 0 {
 		return e, false
 	}
+	end := at + 1
+	if end < len(e.Plans) && ofPlan(e.Plans[end].Key, plan) { // as it was quoted
+		end++
+	}
 	one := *e
-	one.Plans = e.Plans[at : at+1 : at+1]
+	one.Plans = e.Plans[at:end:end]
 	return &one, true
 }
 

@@ -13,8 +13,8 @@ import (
 	"ninecoins/internal/core/pricelist"
 )
 
-// PrivateOffer is what somebody was quoted for a plan whose price is on request.
-// It belongs to one study; no price list holds it.
+// PrivateOffer is what somebody was quoted for a plan: for one whose price is on request, or
+// on better terms than its list has. It belongs to one study; no price list holds it.
 type PrivateOffer struct {
 	Option, Plan string // by key
 	Months       int    // of the term, 1 to 60
@@ -119,10 +119,6 @@ func (o *Outcome) privately(option *Option, e *pricelist.Edition) *pricelist.Edi
 			o.fault(document.Path("private_offers").To(p.Key()), "%s has no plan %q in the price list of %s: remove its private offer, or choose another list",
 				option.Name, p.Plan, option.ObservedOn.Format("2 Jan 2006"))
 			continue
-		case list.Plans[at].Offered != pricelist.OnRequest:
-			o.fault(document.Path("private_offers").To(p.Key()), "%s, %s has a price in its list by now, and its private offer is not counted: remove it, or choose another list",
-				option.Name, list.Plans[at].Name)
-			continue
 		case p.RanOut(FirstDay(s.Start)):
 			continue
 		}
@@ -131,10 +127,42 @@ func (o *Outcome) privately(option *Option, e *pricelist.Edition) *pricelist.Edi
 			copied.Plans, own = slices.Clone(e.Plans), true
 			e = &copied
 		}
+		if list.Plans[at].Offered != pricelist.OnRequest {
+			at = asQuoted(e, list.Plans[at].Key)
+		} else {
+			at = slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == p.Plan })
+		}
 		p.into(&e.Plans[at], e)
 	}
 	return e
 }
+
+// asQuoted is where a list holds the plan that a customer was quoted better terms for: beside
+// the plan as it is sold to everybody, with all that it has.
+func asQuoted(e *pricelist.Edition, plan string) int {
+	key := plan + "-" + AsQuoted
+	if at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == key }); at >= 0 {
+		return at
+	}
+	at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == plan })
+	quoted := e.Plans[at]
+	quoted.Key, quoted.Name, quoted.Offered = key, quoted.Name+" as quoted", pricelist.OnRequest
+	e.Plans = slices.Insert(e.Plans, at+1, quoted)
+	e.AddOns = slices.Clone(e.AddOns)
+	for i := range e.AddOns {
+		a := &e.AddOns[i]
+		if slices.Contains(a.Plans, plan) {
+			a.Plans = append(slices.Clone(a.Plans), key)
+		}
+		if slices.Contains(a.IncludedOn, plan) {
+			a.IncludedOn = append(slices.Clone(a.IncludedOn), key)
+		}
+	}
+	return at + 1
+}
+
+// ofPlan reports whether a plan is another one, or that as it was quoted.
+func ofPlan(key, plan string) bool { return key == plan || key == plan+"-"+AsQuoted }
 
 // AsQuoted is the key of the charge that a private offer makes.
 const AsQuoted = "as-quoted"
@@ -146,7 +174,7 @@ func (s *Study) QuotedOn(option string, plan *pricelist.Plan) (on time.Time) {
 		return on
 	}
 	for i := range s.PrivateOffers {
-		if p := &s.PrivateOffers[i]; p.Option == option && p.Plan == plan.Key && p.On.After(on) {
+		if p := &s.PrivateOffers[i]; p.Option == option && ofPlan(plan.Key, p.Plan) && p.On.After(on) {
 			on = p.On
 		}
 	}

@@ -82,7 +82,7 @@ func TestAnOfferThatDoesNotCountSaysWhy(t *testing.T) {
 	s.PrivateOffers[0].Until = time.Date(2027, 1, 1, 0, 0, 0, 0, time.UTC)
 	assert.True(t, compute(t, s).Results[0].In(), "on the last day it can be signed")
 
-	for want, plan := range map[string]string{"Plan has a price in its list by now": "plan", `has no plan "gone"`: "gone"} {
+	for want, plan := range map[string]string{`has no plan "gone"`: "gone"} {
 		one := quoted(1, pricelist.Monthly, 1)
 		one.Plan = plan
 		s.PrivateOffers = []study.PrivateOffer{one}
@@ -155,4 +155,28 @@ func ExamplePrivateOffer_Key() {
 	// Output:
 	// fern/beacon/12-upfront
 	// fern/beacon/1
+}
+
+// TestBetterTermsStandBesideTheList quotes a plan that has a price in its list: it is sold
+// both ways, and the cheaper one is taken; a pinned plan, too.
+func TestBetterTermsStandBesideTheList(t *testing.T) {
+	for _, pinned := range []string{"", "plan"} {
+		s := of(option("a", 10_000, 50), option("b", 10_000, 70))
+		s.Options[0].Plan = pinned
+		before := compute(t, s).Results[0].Schedule.Total
+		assert.Equal(t, money.Units(50*6), before)
+		one := quoted(1, pricelist.Monthly, money.Units(40))
+		one.Plan = "plan"
+		s.PrivateOffers = []study.PrivateOffer{one}
+		o := compute(t, s)
+		r := &o.Results[0]
+		assert.Equal(t, money.Units(40*6), r.Schedule.Total)
+		assert.Equal(t, "Plan as quoted", r.Takes())
+		assert.Equal(t, one.On, s.QuotedOn("a", r.Today.Plan))
+		assert.Equal(t, money.Units(70*6), o.Results[1].Schedule.Total)
+		s.PrivateOffers[0].Bill = money.Units(60)
+		o = compute(t, s)
+		assert.Equal(t, money.Units(50*6), o.Results[0].Schedule.Total, "what is dearer than the list is not taken")
+		assert.Equal(t, "Plan", o.Results[0].Takes())
+	}
 }
