@@ -44,6 +44,8 @@ type settings struct {
 	Proxies     []string `env:"TRUSTED_PROXIES"`
 	SMTP        string   `env:"SMTP_URL"`
 	From        string   `env:"MAIL_FROM"`
+	Feed        string   `env:"FEED_URL"`  // publishes price lists in the open format
+	Rates       string   `env:"RATES_URL"` // publishes daily reference rates
 }
 
 // public is the address that letters and cookies go by.
@@ -240,6 +242,9 @@ func prepare(ctx context.Context, db *store.Store, s settings, withDemo bool, ad
 		}
 	case err == nil:
 		fmt.Fprintf(out, "\nNobody owns this Nine Coins yet. Open this link to become its owner; it opens once, within a day:\n%s/set-up/%s\n", address, token)
+	}
+	if o.Feed, o.Rates, err = services(ctx, s, withDemo, clock, log); err != nil {
+		return nil, err
 	}
 	atHome := withDemo && web.Local(address)
 	if atHome {

@@ -40,6 +40,9 @@ func PriceLists() [][]byte { return filesOf(PriceListNames) }
 // Shelf returns all price list files of the demo.
 func Shelf() [][]byte { return filesOf(slices.Concat(EarlierNames, PriceListNames, FurtherNames)) }
 
+// Newest returns the newest price list file of each platform of the demo.
+func Newest() [][]byte { return filesOf(slices.Concat(PriceListNames, FurtherNames)) }
+
 // Studies returns all study files of the demo.
 func Studies() [][]byte { return filesOf(StudyNames) }
 

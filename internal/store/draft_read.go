@@ -21,10 +21,10 @@ var ErrDraft = errors.New("there is a draft of it already")
 
 // DraftRead makes a draft of a price list that was read, and returns the key of its
 // platform: the one of that name on the shelf, or a new one. What a price page does not
-// tell is taken over from the newest edition ([pricelist.Renewed]). A platform with a draft
+// tell is taken over from the newest edition ([pricelist.Renewed]), unless the list is whole. A platform with a draft
 // is [ErrDraft], with its key; what the fields of a platform do not take is a
 // [*RefusedError].
-func (s *Store) DraftRead(ctx context.Context, e Editing, read pricelist.Edition) (key string, err error) {
+func (s *Store) DraftRead(ctx context.Context, e Editing, read pricelist.Edition, entire bool) (key string, err error) {
 	e.Study = uuid.Nil
 	err = s.locked(ctx, e, func(tx pgx.Tx) error {
 		if !e.Role.May(doors.ToEdit) {
@@ -58,11 +58,13 @@ func (s *Store) DraftRead(ctx context.Context, e Editing, read pricelist.Edition
 			if err != nil && !errors.Is(err, ErrMissing) {
 				return err
 			}
-			if err == nil {
-				day := read.ObservedOn
-				d = pricelist.Drafted(pricelist.Renewed(read, stated), day)
+			switch {
+			case err == nil && entire:
+				d.Edition.Platform.Key, d.Base = key, stated.ObservedOn
+			case err == nil:
+				d = pricelist.Drafted(pricelist.Renewed(read, stated), read.ObservedOn)
 				d.Base = stated.ObservedOn
-			} else {
+			default:
 				d.Edition.Platform.Key = key
 			}
 			return s.drafts.insert(ctx, tx, e.Workspace, newID(), key, d, time.Time{})

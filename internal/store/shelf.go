@@ -152,3 +152,24 @@ func (s *Store) PlatformUses(ctx context.Context, workspace uuid.UUID, key strin
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[UsedIn])
 }
+
+// Again is a price list in use, and when it is past the patience of a study.
+type Again struct {
+	Platform, Name string
+	ObservedOn     time.Time
+	Due            time.Time // the earliest, of all studies that go by it
+	Studies        int
+}
+
+// ToReadAgain lists the price lists that studies go by and that are to be read again by a
+// day, the oldest first.
+func (s *Store) ToReadAgain(ctx context.Context, workspace uuid.UUID, by time.Time, most int) ([]Again, error) {
+	rows, err := s.pool.Query(ctx, `select p.key, p.name, e.observed_on, (min(e.observed_on + coalesce((d.facts->>'patience')::int, 90)))::date as due, count(distinct d.id)
+		from document_editions l join documents d on d.id = l.document_id join editions e on e.id = l.edition_id join platforms p on p.id = e.platform_id
+		where p.workspace_id = $1 and l.left_at is null and d.deleted_at is null and d.kind = 'study' and p.deleted_at is null
+		group by p.key, p.name, e.observed_on having min(e.observed_on + coalesce((d.facts->>'patience')::int, 90)) <= $2 order by due, p.name limit $3`, workspace, by, most)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[Again])
+}

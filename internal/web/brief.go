@@ -17,6 +17,7 @@ import (
 
 type briefBody struct {
 	Base                   string
+	Reference              string // the day whose reference rates are offered; "": there are none
 	Question               string
 	Verdict, Costs, Scores template.HTML
 	Facts                  []factGroup
@@ -52,6 +53,7 @@ type briefFact struct {
 type rateRow struct {
 	Code     string
 	Rate, On editable
+	Moved    string // by how much it has moved since, where that is much
 	Place    place
 	Form     template.HTML
 }
@@ -76,18 +78,22 @@ type startView struct{ Key, Name, About, Brings string }
 
 func (r *request) base() string { return "/studies/" + r.id }
 
-func buildBrief(r *request) (any, error) {
+func (sv *Server) buildBrief(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	b := briefBody{Base: r.base(), Question: s.Question, Verdict: phrase(o.SayVerdict()), Costs: phrase(o.SayCosts()),
 		Scores: phrase(o.SayScores()), Now: r.runsToday(), May: r.caller.mayEdit("rates"), Next: r.next(), Begins: s.Begins()}
 	b.Facts = r.briefFacts()
 	b.Form = rowForm(b.Facts[0].Facts[0].Field)
 	codes := slices.Sorted(maps.Keys(s.Rates))
+	newest := sv.rates.latest(s.Today)
+	if sv.rates.from != nil && b.May {
+		b.Reference = s.Today.Format("2 Jan 2006")
+	}
 	for i, code := range codes {
 		path := document.Path("rates").To(code)
 		row := rateRow{Code: code, Rate: r.number(path.To("rate"), "1 "+code+" in "+s.Currency.Code()),
 			On: r.field(path.To("on"), "Day of the rate of "+code), Place: r.placeOf("rates", "the rate of "+code, codes, i)}
-		row.Form = rowForm(row.Rate)
+		row.Form, row.Moved = rowForm(row.Rate), moved(newest, code, s.Rates[code], s.Currency)
 		row.Place.First, row.Place.Last = true, true // they stand in the order of their codes
 		b.Rates = append(b.Rates, row)
 	}

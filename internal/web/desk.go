@@ -33,6 +33,13 @@ type deskBody struct {
 	Older     string // link to what was changed before; "" where nothing is
 	Newest    string // link back to the first page; "" on it
 	New       deskNew
+	Again     []againRow // price lists to be read again
+}
+
+// againRow is a price list in use that has grown old, or soon will.
+type againRow struct {
+	Name, Link, Read, Due, UsedIn string
+	Late                          bool
 }
 
 // deskNew is the form of a new study.
@@ -95,6 +102,10 @@ func (s *Server) drawDeskWith(c *gin.Context, status int, n *notice, fresh deskN
 		for _, note := range row.Facts.Notes {
 			body.Attention = append(body.Attention, deskNote{Link: "/studies/" + d.ID + "/" + note.Coin, Study: d.Title, Text: note.Text, Do: note.Do})
 		}
+	}
+	if body.Again, err = s.readAgain(c); err != nil {
+		s.fail(c, err)
+		return
 	}
 	s.render(c, status, "desk", page{Title: "Desk", Active: "desk", Limits: k.limits(), Body: body, Notice: n})
 }

@@ -12,6 +12,7 @@ import (
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/outside"
 )
 
 // priceOption is the ladder of one tool of an option.
@@ -66,7 +67,7 @@ func (s *Server) newerLists(r *request) (map[string]time.Time, error) {
 }
 
 // priceOption sets the plans of a tool of an option above each other.
-func (r *request) priceOption(res *study.Result, at int, head optionHead, newest map[string]time.Time) priceOption {
+func (r *request) priceOption(res *study.Result, at int, head optionHead, newest map[string]time.Time, rates *outside.Rates) priceOption {
 	tool := &res.Tools[at]
 	e := tool.Tool.Edition
 	p := priceOption{optionHead: head, Edition: "read " + e.ObservedOn.Format("2 Jan 2006") + ", " + daysAgo(tool.DaysOld)}
@@ -87,7 +88,11 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead, newest
 		notes = append(notes, e.Tax.Rate.String()+" tax taken out")
 	}
 	if rate, ok := r.study().Rates[e.Currency.Code()]; ok && e.Currency != r.study().Currency {
-		notes = append(notes, fmt.Sprintf("from %s at %s", e.Currency.Code(), rate.Rate))
+		text := fmt.Sprintf("from %s at %s of %s", e.Currency.Code(), rate.Rate, rate.On.Format("2 Jan 2006"))
+		if far := moved(rates, e.Currency.Code(), rate, r.study().Currency); far != "" {
+			text += "; it was " + far
+		}
+		notes = append(notes, text)
 	}
 	p.Converted = strings.Join(notes, ", ")
 	cur := r.study().Currency

@@ -120,7 +120,7 @@ func (r *request) described(b *optionBody, res *study.Result) {
 		e := t.Tool.Edition
 		one := optionTool{Name: e.Platform.Name, About: e.Platform.About, Does: doing(e.Platform.Does), For: t.Tool.For, Link: "/shelf/platforms/" + t.Tool.Platform,
 			Edition: "read " + e.ObservedOn.Format("2 Jan 2006") + ", " + e.Source}
-		rungs := r.priceOption(res, i, heads[0], nil).Rungs
+		rungs := r.priceOption(res, i, heads[0], nil, nil).Rungs
 		for _, rung := range rungs {
 			plan := optionPlan{Name: rung.Name, Taken: rung.Taken, Why: rung.Why, Price: "on request"}
 			if len(rung.Prices) > 0 {

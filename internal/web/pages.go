@@ -21,7 +21,7 @@ type coinPage struct {
 
 func (s *Server) coinPages() []coinPage {
 	return []coinPage{
-		{"brief", "brief", buildBrief}, {"line-up", "lineup", s.buildLineUp}, {"coverage", "coverage", buildCoverage},
+		{"brief", "brief", s.buildBrief}, {"line-up", "lineup", s.buildLineUp}, {"coverage", "coverage", buildCoverage},
 		{"prices", "prices", s.buildPrices}, {"growth", "growth", buildGrowth}, {"costs", "costs", buildCosts},
 		{"trials", "trials", buildTrials}, {"scores", "scores", buildScores}, {"verdict", "verdict", buildVerdict},
 	}

@@ -138,7 +138,7 @@ func (s *Server) makeDraft(c *gin.Context, b *readBody, r *reader.Reading) (made
 		b.Field, b.Problem = "platform", "Whose prices are they? A draft needs the name of a platform."
 		return false
 	}
-	key, err := s.store.DraftRead(c, s.editing(c, uuid.Nil), r.Edition)
+	key, err := s.store.DraftRead(c, s.editing(c, uuid.Nil), r.Edition, false)
 	var refused *store.RefusedError
 	switch {
 	case errors.Is(err, store.ErrDraft):

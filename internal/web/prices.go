@@ -69,7 +69,7 @@ func (sv *Server) buildPrices(r *request) (any, error) {
 		for i := range o.Results {
 			res := &o.Results[i]
 			for at := range res.Tools {
-				b.Options = append(b.Options, r.priceOption(res, at, heads[i], newer))
+				b.Options = append(b.Options, r.priceOption(res, at, heads[i], newer, sv.rates.latest(s.Today)))
 			}
 		}
 	}

@@ -15,6 +15,7 @@ import (
 
 	"ninecoins/internal/doors"
 	"ninecoins/internal/mail"
+	"ninecoins/internal/outside"
 	"ninecoins/internal/store"
 
 	"github.com/alexedwards/scs/v2"
@@ -38,6 +39,8 @@ type Server struct {
 	assets   *assets
 	watcher  *store.Watcher
 	places   places
+	feed     *outside.Service
+	rates    *rateBook
 	closing  <-chan struct{} // closed when open pages are to let go
 	table    []route         // what is answered to
 }
@@ -52,6 +55,8 @@ type Options struct {
 	Proxies []string         // addresses of proxies whose X-Forwarded-For is believed
 	Now     func() time.Time // the clock; freshness counts from its day
 	Log     *slog.Logger     // nil: nothing is noted
+	Feed    *outside.Service // publishes price lists; nil: there is none
+	Rates   *outside.Service // publishes reference rates; nil: there is none
 }
 
 // Example is a study that shows what this is for.
@@ -75,7 +80,7 @@ func New(ctx context.Context, o Options) (*Server, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, example: o.Example, proxies: o.Proxies, log: o.Log, views: v,
-		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), places: newPlaces(), today: func() time.Time {
+		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), places: newPlaces(), feed: o.Feed, rates: &rateBook{from: o.Rates}, today: func() time.Time {
 			now := o.Now()
 			return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 		}}

@@ -11,7 +11,7 @@ import (
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 7
+const FactsVersion = 8
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -27,6 +27,7 @@ type Facts struct {
 	Notes         []Attention `json:"notes"`
 	Faults        int         `json:"faults"`
 	OldestReading time.Time   `json:"oldest_reading"` // zero without options
+	Patience      int         `json:"patience"`       // days after which a price list is to be read again
 }
 
 // Attention is something that wants looking at, on a coin.
@@ -39,7 +40,7 @@ type Attention struct {
 // Facts returns the study's facts.
 func (o *Outcome) Facts() Facts {
 	s := o.Study
-	f := Facts{Version: FactsVersion, Day: s.Today, Verdict: o.SayVerdict(), Costs: o.SayCosts(), Faults: len(o.Faults),
+	f := Facts{Version: FactsVersion, Day: s.Today, Verdict: o.SayVerdict(), Costs: o.SayCosts(), Faults: len(o.Faults), Patience: s.Patience,
 		About: fmt.Sprintf("%s, %s to %s, in %s, paid %s", plural(len(o.Results), "option"), s.Start, s.Month(s.Horizon-1), s.Currency.Code(), s.Pay.Say())}
 	for _, c := range o.Coins {
 		f.Fills, f.CoinFacts = append(f.Fills, c.Fill), append(f.CoinFacts, c.Fact)
