@@ -145,7 +145,7 @@ func TestReadingEndsWithItsRequest(t *testing.T) {
 
 func TestMoreThanIsReadIsToldAsSuch(t *testing.T) {
 	for want, file := range map[string]string{
-		"the file holds more than 100000 values": "[" + many(100_001, "0") + "]",
+		"the file holds more than 250000 values": "[" + many(250_001, "0") + "]",
 		"an object has more than 2000 fields":    "{" + many(2_001, `"f%d": 1`) + "}",
 		"has 1001 entries; at most 1000":         wholeList("plans", `{"features": {`+many(1_001, `"a/f%d": {"has": "yes"}`)+`}}`),
 		"from here on there is one fault more":   "{" + many(101, `"f%d": 1`) + `, "format": "nine-coins/price-list/1"}`,
@@ -160,8 +160,8 @@ func TestMoreThanIsReadIsToldAsSuch(t *testing.T) {
 		}
 		assert.ErrorContains(t, err, want)
 	}
-	_, err := formats.Open(t.Context(), []byte("{"+strings.Repeat(" ", 3<<20)+`"format": "nine-coins/study/1"}`), day)
-	assert.ErrorContains(t, err, "the file has 3.0 MB; at most 2 MB are read")
+	_, err := formats.Open(t.Context(), []byte("{"+strings.Repeat(" ", 6<<20)+`"format": "nine-coins/study/1"}`), day)
+	assert.ErrorContains(t, err, "the file has 6.0 MB; at most 5 MB are read")
 	_, err = formats.Open(t.Context(), make([]byte, 65<<20), day)
 	assert.ErrorContains(t, err, "at most 64 MB are read")
 	var faults formats.Faults

@@ -17,13 +17,13 @@ import (
 // The bounds of a file of one study, price list or usage, and those of a
 // whole workspace. A file of ours has 20 bytes a value or more.
 var (
-	single = document.Bounds{Bytes: MostBytes, Values: 100_000}
+	single = document.Bounds{Bytes: MostBytes, Values: 250_000}
 	whole  = document.Bounds{Bytes: MostWorkspaceBytes, Values: 3_000_000}
 )
 
 // MostBytes is the size up to which a file of one study, price list or usage
 // is read.
-const MostBytes = 2 << 20
+const MostBytes = 5 << 20
 
 // Faults and Fault are what is wrong with a file.
 type (

@@ -164,7 +164,7 @@ func TestWhatIsNoJSONIsSaidPlainly(t *testing.T) {
 		assert.Contains(t, err.Error(), want, in)
 	}
 	_, err := formats.ReadPriceList(t.Context(), make([]byte, 10<<20), day)
-	assert.ErrorContains(t, err, "the file has 10.0 MB; at most 2 MB are read")
+	assert.ErrorContains(t, err, "the file has 10.0 MB; at most 5 MB are read")
 }
 
 func TestUsageFiles(t *testing.T) {

@@ -32,7 +32,7 @@ type draftEditor struct {
 
 // draftForm is a form of the page of a draft.
 type draftForm struct {
-	Op       string `form:"op" binding:"required,oneof=set fields remove move undo redo put-back pass-over publish drop plan column block table charge limit term addon offer meter bands in-order copy"`
+	Op       string `form:"op" binding:"required,oneof=set fields remove move undo redo put-back pass-over publish drop plan column block table charge limit term addon offer meter bands in-order copy csv"`
 	Path     string `form:"path" binding:"max=400"`
 	Was      string `form:"was" binding:"max=4000"`
 	Value    string `form:"value" binding:"max=4000"`
@@ -209,6 +209,8 @@ func (s *Server) changeDraft(c *gin.Context, e *draftEditor, form draftForm) (*r
 		return s.changeBands(c, e, form)
 	case "copy":
 		return s.copyPlan(c, e, form)
+	case "csv":
+		return s.takePrices(c, e, form)
 	case "remove", "move":
 		op := document.Op{Do: document.Do(form.Op), Path: path, Before: form.Before}
 		return saved(c, s.store.Edit(c, e.at, document.Change{op}), idOf(path), "")

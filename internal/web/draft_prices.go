@@ -29,6 +29,8 @@ type pricesDraft struct {
 	Trial             *trialView
 	May               bool
 	Undo              undoLine
+	Table             string // that was not taken
+	TableProblem      string
 }
 
 // planColumn is one plan, from its name down to its limits.
@@ -149,6 +151,9 @@ func (s *Server) pricesBody(e *draftEditor) (*pricesDraft, error) {
 		b.Meters = append(b.Meters, e.meterView(i))
 	}
 	e.listFacts(b)
+	if p := e.problemAt("prices-table"); p != nil {
+		b.Table, b.TableProblem = p.Typed, p.Message
+	}
 	if b.May {
 		e.adders(b)
 	}

@@ -2,7 +2,9 @@ package web
 
 import (
 	"fmt"
+	"net/http"
 	"strings"
+	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
@@ -10,12 +12,11 @@ import (
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
-
-	"net/http"
 )
 
 type editionBody struct {
 	Row    shelfRow
+	Files  string
 	Tax    string
 	Trial  string
 	Meters []editionMeter
@@ -45,7 +46,7 @@ func (s *Server) edition(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	body := editionBody{Row: s.shelfRow(row), Tax: "prices are without tax", Trial: sayTrial(e.Trial)}
+	body := editionBody{Files: "/shelf/platforms/" + e.Platform.Key + "/prices.csv?of=" + e.ObservedOn.Format(time.DateOnly), Row: s.shelfRow(row), Tax: "prices are without tax", Trial: sayTrial(e.Trial)}
 	if e.Tax.Included {
 		body.Tax = "prices hold " + e.Tax.Rate.String() + " tax"
 	}

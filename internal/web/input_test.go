@@ -241,9 +241,9 @@ func TestFilesThatComeInLeaveNothingOnTheDisk(t *testing.T) {
 	a = upload(t, app.Client, app.Address+"/files", bytes.Repeat([]byte(" "), 65<<20))
 	assert.Equal(t, http.StatusRequestEntityTooLarge, a.status)
 	assert.Contains(t, words(a), "a whole workspace, which an owner brings in, 64 MB")
-	a = upload(t, app.As(t, doors.Editor), app.Address+"/files", large[:3<<20])
+	a = upload(t, app.As(t, doors.Editor), app.Address+"/files", large[:6<<20])
 	assert.Equal(t, http.StatusRequestEntityTooLarge, a.status)
-	assert.Contains(t, words(a), "A price list or a study may hold 2 MB")
+	assert.Contains(t, words(a), "A price list or a study may hold 5 MB")
 	assert.Equal(t, http.StatusForbidden, upload(t, app.As(t, doors.Reader), app.Address+"/files", large[:1<<20]).status)
 
 	// Broken off in the middle.

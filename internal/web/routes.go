@@ -61,6 +61,7 @@ func (s *Server) routes() []route {
 		{http.MethodPost, "/shelf/platforms/:platform/draft/prices", doors.ToEdit, s.draftEdit},
 		{http.MethodGet, "/shelf/platforms/:platform/compare", doors.ToRead, s.compare},
 		{http.MethodPost, "/shelf/platforms/:platform/compare", doors.ToEdit, s.moveStudy},
+		{http.MethodGet, "/shelf/platforms/:platform/prices.csv", doors.ToRead, s.pricesFile},
 		{http.MethodGet, "/shelf/platforms/:platform/features.csv", doors.ToRead, s.gridFile},
 		{http.MethodGet, "/features", doors.ToRead, s.featuresPage},
 		{http.MethodPost, "/features", doors.ToEdit, s.featuresEdit},

@@ -202,6 +202,9 @@ func (c *checker) offer(e *Edition, at string, o Offer) {
 // FeatureForm is the form of a feature's key: "area/feature".
 var FeatureForm = regexp.MustCompile(`^[a-z0-9][a-z0-9_-]{0,59}/[a-z0-9][a-z0-9_-]{0,59}$`)
 
+// MostPlans is how many plans a list may have.
+const MostPlans = 500
+
 // MostFeatures is how many features a plan may have, its own and those of the
 // plans that it includes.
 const MostFeatures = 1_000

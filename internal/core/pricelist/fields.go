@@ -74,7 +74,7 @@ func fieldsBy(by Rules) *document.Table[Edition] {
 		document.List("meters", document.Of(func(e e) *[]Meter { return &e.Meters }, document.Items[Edition, Meter]{Key: func(m *Meter) string { return m.Key },
 			Name: func(_ e, m *Meter) string { return t.called(m.Unit, m.Key) }, One: "meter", Most: 40, Must: true}), t.meter(), t.edits),
 		document.List("plans", document.Of(func(e e) *[]Plan { return &e.Plans }, document.Items[Edition, Plan]{Key: func(p *Plan) string { return p.Key },
-			Name: func(_ e, p *Plan) string { return t.called(p.Name, p.Key) }, One: "plan", Most: 60, Must: true}), t.plan(), t.edits),
+			Name: func(_ e, p *Plan) string { return t.called(p.Name, p.Key) }, One: "plan", Most: MostPlans, Must: true}), t.plan(), t.edits),
 		document.List("add_ons", document.Of(func(e e) *[]AddOn { return &e.AddOns }, document.Items[Edition, AddOn]{Key: func(a *AddOn) string { return a.Key },
 			Name: func(_ e, a *AddOn) string { return t.called(a.Name, a.Key) }, One: "add-on", Most: 60}), t.addOn(), t.edits),
 		document.List("offers", document.Of(func(e e) *[]Offer { return &e.Offers }, document.Items[Edition, Offer]{Key: func(o *Offer) string { return o.Key },
@@ -251,9 +251,9 @@ func (t table) addOn() document.Parts[AddOn] {
 	return document.Parts[AddOn]{
 		document.Field("key", "key", document.Key, func(a a) *string { return &a.Key }, document.Must),
 		document.Field("name", "name", t.line(60), func(a a) *string { return &a.Name }, document.Must, t.edits),
-		document.Texts("plans", document.Key, 60, func(a a) *[]string { return &a.Plans }, document.Must, t.edits, document.InLine(", ", "sold on")),
+		document.Texts("plans", document.Key, MostPlans, func(a a) *[]string { return &a.Plans }, document.Must, t.edits, document.InLine(", ", "sold on")),
 		listOf("charges", "charge", 40, func(a a) *[]Charge { return &a.Charges }, func(c *Charge) string { return c.Key }, t.charge(), t.edits),
-		document.Texts("included_on", document.Key, 60, func(a a) *[]string { return &a.IncludedOn }, t.edits, document.InLine(", ", "included on")),
+		document.Texts("included_on", document.Key, MostPlans, func(a a) *[]string { return &a.IncludedOn }, t.edits, document.InLine(", ", "included on")),
 		document.Texts("gives", FeatureKey, MostFeatures, func(a a) *[]string { return &a.Gives }, t.edits, document.InLine(", ", "brings")),
 		document.List("raises", document.Of(func(a a) *[]Raise { return &a.Raises }, document.Items[AddOn, Raise]{
 			Key: func(r *Raise) string { return r.Meter }, Name: func(_ a, r *Raise) string { return r.Meter }, One: "raise", Most: 40}), t.raise(), t.edits),

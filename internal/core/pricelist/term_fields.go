@@ -95,7 +95,7 @@ func (t table) offer() document.Parts[Offer] {
 	return document.Parts[Offer]{
 		document.Field("key", "key", document.Key, func(o o) *string { return &o.Key }, document.Must),
 		document.Field("name", "name", t.line(60), func(o o) *string { return &o.Name }, t.edits),
-		document.Texts("plans", document.Key, 60, func(o o) *[]string { return &o.Plans }, document.Must, t.edits, document.InLine(", ", "plans")),
+		document.Texts("plans", document.Key, MostPlans, func(o o) *[]string { return &o.Plans }, document.Must, t.edits, document.InLine(", ", "plans")),
 		document.Texts("terms", document.Key, 12, func(o o) *[]string { return &o.Terms }, t.edits, document.InLine(", ", "terms")),
 		document.Field("kind", "kind", document.Among(PercentOff, FixedPrice, FreeMonths), func(o o) *OfferKind { return &o.Kind }, document.Must),
 		document.Unread(func(o o) bool { return o.Kind == "" }), // what belongs to it cannot be told
