@@ -312,14 +312,14 @@ func TestUnderAPublicAddressTheDemosDoorIsShut(t *testing.T) {
 func TestALargeWorkspaceComesInOnTheCommandLine(t *testing.T) {
 	t.Setenv("DATABASE_URL", testkit.Database(t))
 	line := `{"at": "2026-11-01T00:00:00Z", "edit": "price list", "of": "madder", "became": "` + strings.Repeat("x", 250) + `"}`
-	large := `{"format": "nine-coins/workspace/1", "name": "Madder", "people": [], "platforms": [], "studies": [], "history": [` + strings.Repeat(line+", ", 10_000) + line + `]}`
-	require.Greater(t, len(large), 3<<20)
+	large := `{"format": "nine-coins/workspace/1", "name": "Madder", "people": [], "platforms": [], "studies": [], "history": [` + strings.Repeat(line+", ", 18_000) + line + `]}`
+	require.Greater(t, len(large), 5<<20)
 	code, out, errs := call(t, "import", file(t, "madder.json", []byte(large)))
 	require.Zero(t, code, errs)
 	assert.Contains(t, out, "Took the workspace Madder.")
 	code, _, errs = call(t, "import", file(t, "large.json", []byte(strings.Replace(large, "workspace/1", "study/1", 1))))
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "at most 2 MB are read")
+	assert.Contains(t, errs, "at most 5 MB are read")
 }
 
 func TestSettingsThatDoNotGoTogetherAreRefused(t *testing.T) {

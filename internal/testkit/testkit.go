@@ -23,6 +23,7 @@ import (
 	"ninecoins/internal/doors"
 	"ninecoins/internal/localpg"
 	"ninecoins/internal/mail"
+	"ninecoins/internal/outside"
 	"ninecoins/internal/store"
 	"ninecoins/internal/web"
 
@@ -181,12 +182,26 @@ type App struct {
 	Server    *web.Server      // that answers there
 	Letters   chan mail.Letter // that were sent
 	Client    *http.Client     // of the demo's owner, signed in
+	Outside   *outside.Service // services outside; nil: none are set up
 }
 
 // Start serves the application on loopback, with the demo if asked.
 func Start(t testing.TB, withDemo bool) *App {
 	t.Helper()
-	a := &App{Letters: make(chan mail.Letter, 50)}
+	return start(t, withDemo, &App{Letters: make(chan mail.Letter, 50)})
+}
+
+// StartOutside starts the application with the demo, and with services outside that a
+// handler stands in for.
+func StartOutside(t testing.TB, services http.Handler) *App {
+	t.Helper()
+	s := httptest.NewServer(services)
+	t.Cleanup(s.Close)
+	return start(t, true, &App{Letters: make(chan mail.Letter, 50), Outside: &outside.Service{Address: s.URL, Within: 2 * time.Second}})
+}
+
+func start(t testing.TB, withDemo bool, a *App) *App {
+	t.Helper()
 	if withDemo {
 		a.Database, a.Study = loadedDatabase(t)
 	} else {
@@ -226,7 +241,7 @@ func (a *App) Serve(t testing.TB, s *store.Store, change func(*web.Server)) (str
 	require.NoError(t, err)
 	address := "http://" + listener.Addr().String()
 	server, err := web.New(t.Context(), web.Options{Store: s, Example: web.Example{Bring: func(ctx context.Context, by store.Editing) (uuid.UUID, error) { return demo.Bring(ctx, s, by) }, PriceList: demo.PriceLists()[0]},
-		Mail: post(a.Letters), Address: address, Demo: demo.People[0].Email,
+		Mail: post(a.Letters), Address: address, Feed: a.Outside, Rates: a.Outside, Demo: demo.People[0].Email,
 		Now: func() time.Time { return Day }, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	require.NoError(t, err)
 	if change != nil {

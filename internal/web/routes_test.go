@@ -65,7 +65,7 @@ var table = map[string]string{
 	"POST /shelf/news":                            "ssffyyy",
 	"GET /shelf/read-again.ics":                   "ssyyyyy",
 	"GET /shelf/platforms/:platform/prices.csv":   "ssyyyyn",
-	"POST /studies/:study/rates":                  "ssffyyn",
+	"POST /studies/:study/rates":                  "sfffyyn",
 	"GET /shelf/read":                             "ssffyyy",
 	"POST /shelf/read":                            "ssffyyy",
 	"GET /shelf/platforms/:platform/draft":        "ssyyyyy",

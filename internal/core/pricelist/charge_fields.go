@@ -120,7 +120,7 @@ func bandKey(b *Band) string {
 func (t table) band() document.Parts[Band] {
 	parts := document.Parts[Band]{
 		document.Absent("to", func(b *Band) { b.Open = true }),
-		document.Field("to", "up to", t.quantity, func(b *Band) *usage.Quantity { return &b.To }),
+		document.Field("to", "up to", t.quantity, func(b *Band) *usage.Quantity { return &b.To }, t.edits),
 	}
 	return append(parts, pricedAt(t, func(b *Band) *Price { return &b.Price })...)
 }
