@@ -236,6 +236,16 @@ func TestWhatWasReadStandsInTheDraft(t *testing.T) {
 	}
 }
 
+// Packs beyond a multiple are bought past it, not from the first send on.
+func TestPacksBeyondAMultipleAreBoughtPastIt(t *testing.T) {
+	got, _ := rate(t, "testdata/pages/08-sends-multiple.txt")
+	p, ok := got.Edition.Plan("broadsheet")
+	require.True(t, ok)
+	assert.True(t, p.Charges[1].Optional)
+	assert.Equal(t, pricelist.BuyPack, p.Limits[1].Beyond)
+	assert.Equal(t, "contacts", p.Limits[1].OfMeter)
+}
+
 func TestAPageInAnotherLanguageIsLeftOver(t *testing.T) {
 	got, _ := rate(t, "testdata/pages/22-other-language.html")
 	assert.True(t, got.Foreign)

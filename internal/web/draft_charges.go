@@ -48,6 +48,8 @@ func (e *draftEditor) chargeView(owner document.Path, all []pricelist.Charge, j 
 		number("size", "Size of a pack: "+name)
 		v.say("%s above", units)
 		number("included", units+" included: "+name)
+		v.say(", only past a limit")
+		v.field(e.field(path.To("optional"), "Bought only past a limit: "+name))
 	case pricelist.Stair:
 		v.say("by %s, the whole price of the band", units)
 	case pricelist.Graduated, pricelist.Volume:

@@ -21,6 +21,7 @@ func (b *builder) beyond(p *pricelist.Plan, at document.Path, facts []fact) {
 		c := pricelist.Charge{Key: key, Label: capital(f.thing.unit) + "s", Kind: pricelist.Unit, Meter: b.meter(f.thing), Each: 1, Price: pricelist.Price{Usual: f.value}}
 		if f.each > usage.One {
 			c.Kind, c.Size = pricelist.Pack, f.each
+			c.Optional = slices.ContainsFunc(facts, func(g fact) bool { return g.what == times && g.thing.meter == f.thing.meter }) // past a multiple
 			b.claim(here.To("size"), f.each.String(), f.guess, f.size)
 		}
 		b.claim(here.To("price"), f.value.String(), f.guess, f.price)
