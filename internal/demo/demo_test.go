@@ -360,3 +360,70 @@ func TestTheWholeDemoIsSound(t *testing.T) {
 	assert.GreaterOrEqual(t, pinned, 3)
 	assert.Positive(t, aside)
 }
+
+// The demo's lists hold at least twelve of the shapes that prices come in.
+func TestTheDemoHoldsManyShapesOfPrices(t *testing.T) {
+	charge := func(is func(c *pricelist.Charge) bool) func(*pricelist.Edition) bool {
+		return func(e *pricelist.Edition) bool {
+			return slices.ContainsFunc(e.Plans, func(p pricelist.Plan) bool {
+				return slices.ContainsFunc(p.Charges, func(c pricelist.Charge) bool { return is(&c) })
+			})
+		}
+	}
+	limit := func(is func(p *pricelist.Plan, l *pricelist.Limit) bool) func(*pricelist.Edition) bool {
+		return func(e *pricelist.Edition) bool {
+			return slices.ContainsFunc(e.Plans, func(p pricelist.Plan) bool {
+				return slices.ContainsFunc(p.Limits, func(l pricelist.Limit) bool { return is(&p, &l) })
+			})
+		}
+	}
+	counts := func(formula string) func(*pricelist.Edition) bool {
+		return func(e *pricelist.Edition) bool {
+			return slices.ContainsFunc(e.Meters, func(m pricelist.Meter) bool { return m.Counts.String() == formula })
+		}
+	}
+	shapes := map[string]func(*pricelist.Edition) bool{
+		"contact bands with a table per plan": charge(func(c *pricelist.Charge) bool { return c.Kind == pricelist.Stair && len(c.Bands) > 2 }),
+		"per seat with a minimum":             charge(func(c *pricelist.Charge) bool { return c.Kind == pricelist.Unit && c.AtLeast >= usage.Of(2) }),
+		"seats included, then a price":        charge(func(c *pricelist.Charge) bool { return c.Meter == "seats" && c.Included > 0 }),
+		"cheaper from the eleventh on":        charge(func(c *pricelist.Charge) bool { return c.Kind == pricelist.Graduated }),
+		"packs":                               charge(func(c *pricelist.Charge) bool { return c.Kind == pricelist.Pack }),
+		"a share of money with a floor":       charge(func(c *pricelist.Charge) bool { return c.Kind == pricelist.Share && c.Floor > 0 }),
+		"a move that is free on yearly terms": charge(func(c *pricelist.Charge) bool { return c.Kind == pricelist.Once && len(c.WaivedOn) > 0 }),
+		"click bands, on request above": charge(func(c *pricelist.Charge) bool {
+			return c.Meter == "clicks" && c.Kind == pricelist.Stair && c.Above == nil
+		}),
+		"per task with bands":        charge(func(c *pricelist.Charge) bool { return c.Meter == "tasks" && c.Kind == pricelist.Stair }),
+		"sends capped at a multiple": limit(func(_ *pricelist.Plan, l *pricelist.Limit) bool { return l.OfMeter != "" }),
+		"keywords and pages as limits only": limit(func(p *pricelist.Plan, l *pricelist.Limit) bool {
+			return l.Meter == "pages" && p.Charges[0].Kind == pricelist.Flat
+		}),
+		"a free plan with caps": limit(func(p *pricelist.Plan, _ *pricelist.Limit) bool {
+			return p.Charges[0].Kind == pricelist.Flat && p.Charges[0].Price.Usual == 0
+		}),
+		"counted once per list":           counts("contacts * (1 + list_overlap)"),
+		"those who left are counted, too": counts("contacts + unsubscribed"),
+		"lifetime beside monthly": func(e *pricelist.Edition) bool {
+			return slices.ContainsFunc(e.Plans, func(p pricelist.Plan) bool { _, ok := p.Term("lifetime"); return ok })
+		},
+		"half price for good": func(e *pricelist.Edition) bool {
+			return slices.ContainsFunc(e.Offers, func(o pricelist.Offer) bool { return o.Months == 0 && o.Kind == pricelist.PercentOff })
+		},
+		"an offer for some months": func(e *pricelist.Edition) bool {
+			return slices.ContainsFunc(e.Offers, func(o pricelist.Offer) bool { return o.Months > 0 })
+		},
+		"add-ons included higher up": func(e *pricelist.Edition) bool {
+			return slices.ContainsFunc(e.AddOns, func(a pricelist.AddOn) bool { return len(a.IncludedOn) > 0 })
+		},
+	}
+	require.GreaterOrEqual(t, len(shapes), 12)
+	var lists []*pricelist.Edition
+	for _, file := range demo.Newest() {
+		e, err := formats.ReadPriceList(t.Context(), file, time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC))
+		require.NoError(t, err)
+		lists = append(lists, e)
+	}
+	for name, is := range shapes {
+		assert.True(t, slices.ContainsFunc(lists, is), name)
+	}
+}
