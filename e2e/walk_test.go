@@ -48,9 +48,11 @@ func axeSource(t *testing.T) string {
 // pages of a study, and those outside it.
 var (
 	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "history", "links",
-		"questions", "differences", "coverage?rows=unknown", "line-up?find=e&stack=cheapest", "coverage?cell=brindlepost+automation/event-triggers"}
+		"questions", "differences", "coverage?rows=unknown", "line-up?find=e&stack=cheapest", "coverage?cell=brindlepost+automation/event-triggers",
+		"prices?view=basket&rows=all", "prices?view=terms", "prices?view=curve", "receipts/brindlepost?plan=bough&term=monthly&against=canopy+monthly"}
 	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "files", "mailbox", "history", "nowhere", "forgot", "features", "features?area=automation", "shelf/platforms/brindlepost",
-		"shelf/platforms/brindlepost/draft?feature=automation/event-triggers"}
+		"shelf/platforms/brindlepost/draft?feature=automation/event-triggers", "shelf/platforms/brindlepost/draft/prices", "shelf/platforms/brindlepost/compare?to=draft",
+		"shelf/read", "shelf/news"}
 )
 
 // fillings are states in which every page is looked at.

@@ -85,7 +85,7 @@ func curveAlong(e *pricelist.Edition, deal tariff.Deal, t *study.Tried, d usage.
 	c := &curveView{Title: "What it costs along " + strings.ToLower(d.Name)}
 	turns := []int64{0, now, high}
 	for i := range curves {
-		s := curveSeries{Name: curves[i].Plan.Name, Shade: i, Of: len(curves)}
+		s := curveSeries{Name: curves[i].Plan.Name, Shade: i, Of: len(curves), Parts: [][4]float64{}}
 		for _, p := range curves[i].Points {
 			if p.Serves {
 				s.Parts = append(s.Parts, [4]float64{float64(p.X), whole(p.From), float64(p.Last), whole(p.To)})

@@ -104,7 +104,7 @@ func (h *history) view(today time.Time) (*curveView, error) {
 		}
 	}
 	for i, name := range h.names {
-		s := curveSeries{Name: name, Shade: i, Of: len(h.names)}
+		s := curveSeries{Name: name, Shade: i, Of: len(h.names), Parts: [][4]float64{}}
 		for j, e := range h.editions {
 			a, there := h.costs[name][e.ObservedOn]
 			if !there {

@@ -56,7 +56,12 @@ var rules = []rule{
 	{form(`(?P<n>N)[- ]?days?\b[^NMP.]{0,20}?\b(?:free|trial)`), trials},
 	{form(`(?:free|trial|try it|test it)[^NMP.]{0,20}?(?P<n>N) days?`), trials},
 	{form(`\bno (?:credit )?card\b|without a (?:credit )?card`), func(r *reading, m match) bool { r.card = said(false); return true }},
-	{form(`\b(?:credit )?card (?:is )?(?:needed|required)`), func(r *reading, m match) bool { r.card = said(true); return true }},
+	{form(`\b(?:credit )?card (?:is )?(?:needed|required)`), func(r *reading, m match) bool {
+		if before := strings.TrimSpace(m.before()); !strings.HasSuffix(before, "no") && !strings.HasSuffix(before, "without a") {
+			r.card = said(true)
+		}
+		return true
+	}},
 
 	{form(`(?P<p>P) (?:off|discount|cheaper|less)[^MNP]*?(?:for|in|during|on) (?:the |your )?(?:first )?(?P<n>N) months?`), offerFor},
 	{form(`(?:first|for) (?P<n>N) months?[^MNP]{0,12}(?P<p>P) (?:off|less)`), offerFor},
