@@ -143,7 +143,17 @@ func (e *draftEditor) newCharge(t *typing, on document.Path) document.Change {
 	c.Key = document.KeyFor(c.Label, func(key string) bool {
 		return slices.ContainsFunc(charges, func(o pricelist.Charge) bool { return o.Key == key })
 	})
-	return append(change, document.Op{Do: document.Insert, Path: on.To("charges", c.Key), To: pricelist.Written(c)})
+	change = append(change, document.Op{Do: document.Insert, Path: on.To("charges", c.Key), To: pricelist.Written(c)})
+	// What has a price is sold by the month, and to everybody, until something else is said.
+	if p, ok := e.draft.Draft.Edition.Plan(on.Steps()[1]); ok && on.Steps()[0] == "plans" && len(p.Charges) == 0 {
+		if len(p.Terms) == 0 {
+			change = append(change, document.Op{Do: document.Insert, Path: on.To("terms", "monthly"), To: pricelist.Written(pricelist.Term{Key: "monthly", Months: 1, Paid: pricelist.Upfront})})
+		}
+		if p.Offered == pricelist.OnRequest {
+			change = append(change, document.Op{Do: document.Set, Path: on.To("offered"), Was: string(pricelist.OnRequest), To: string(pricelist.Public)})
+		}
+	}
+	return change
 }
 
 func (e *draftEditor) newLimit(t *typing, on document.Path) document.Change {
