@@ -23,10 +23,11 @@ import (
 
 // views are the main views: file name to path; STUDY stands for the first
 // study on the Desk.
-var views = [][2]string{{"desk", "/"}, {"workspace", "/workspace"}, {"brief", "STUDY/brief"}, {"line-up", "STUDY/line-up"},
+var views = [][2]string{{"desk", "/"}, {"brief", "STUDY/brief"}, {"line-up", "STUDY/line-up"},
 	{"coverage", "STUDY/coverage"}, {"prices", "STUDY/prices"}, {"growth", "STUDY/growth"}, {"costs", "STUDY/costs"}, {"scores",
-		"STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"history", "STUDY/history"}, {"shelf", "/shelf"}, {"features", "/features?area=automation"},
-	{"option", "STUDY/options/brindlepost"}}
+		"STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"shelf", "/shelf"}, {"features", "/features?area=automation"},
+	{"option", "STUDY/options/brindlepost"}, {"basket", "STUDY/prices?view=basket"}, {"receipt", "STUDY/receipts/brindlepost?plan=bough&term=monthly&against=canopy+monthly"},
+	{"compare", "/shelf/platforms/brindlepost/compare?from=2025-04-02"}}
 
 func main() {
 	address := flag.String("address", "http://127.0.0.1:9009", "where the application runs")

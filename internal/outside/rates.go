@@ -48,7 +48,7 @@ func parseRates(data []byte, day time.Time) (*Rates, error) {
 			return nil, &Problem{fmt.Sprintf("its table has a currency %q, which ISO 4217 does not list", code), err}
 		}
 		rate, err := money.ParseAmount(rows[1][i+1])
-		if err != nil || rate <= 0 {
+		if err != nil || rate <= 0 || rate > 1_000_000*money.Scale {
 			return nil, &Problem{fmt.Sprintf("its rate of %s is %q", code, rows[1][i+1]), err}
 		}
 		r.Of[code] = rate

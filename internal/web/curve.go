@@ -58,6 +58,9 @@ type curveSeries struct {
 	Parts [][4]float64 `json:"parts"` // x, y, x, y of each straight part that serves
 }
 
+// mostCurves is how many plans one chart follows.
+const mostCurves = 24
+
 func whole(a money.Amount) float64 { return float64(a) / float64(money.Scale) }
 
 // curveAlong follows all plans of a list along a driver, monthly where they are sold so.
@@ -69,6 +72,11 @@ func curveAlong(e *pricelist.Edition, deal tariff.Deal, t *study.Tried, d usage.
 		}
 		return rows[0]
 	}
+	all := e
+	if len(e.Plans) > mostCurves {
+		some := *e
+		some.Plans, all = e.Plans[:mostCurves], &some
+	}
 	months := 1
 	if !slices.ContainsFunc(e.Plans, func(p pricelist.Plan) bool {
 		_, ok := p.Term("monthly")
@@ -76,13 +84,13 @@ func curveAlong(e *pricelist.Edition, deal tariff.Deal, t *study.Tried, d usage.
 	}) {
 		months = 12
 	}
-	curves, err := projection.Curves(e, deal, months, read, 0, high)
+	curves, err := projection.Curves(all, deal, months, read, 0, high)
 	if err != nil || len(curves) == 0 {
 		return nil, errors.Join(err, errNoCurve)
 	}
 	now := t.Values[d.Key].Ceil().Whole()
 	data := curveData{Label: d.Name, Sign: deal.Basis.Currency.Symbol(), High: high, Now: now, NowIs: t.Values[d.Key].Format()}
-	c := &curveView{Title: "What it costs along " + strings.ToLower(d.Name)}
+	c := &curveView{Title: "What it costs along " + strings.ToLower(d.Name), Cut: all != e}
 	turns := []int64{0, now, high}
 	for i := range curves {
 		s := curveSeries{Name: curves[i].Plan.Name, Shade: i, Of: len(curves), Parts: [][4]float64{}}

@@ -26,6 +26,7 @@ type draftBody struct {
 	Facts         []briefFact
 	FactsForm     template.HTML
 	Plans         []draftPlan
+	Windows       []choiceView // which plans of many are shown
 	Groups        []gridGroup
 	Filters       []choiceView
 	Panel         *gridPanel
@@ -134,7 +135,8 @@ func (e *draftEditor) plans(b *draftBody) {
 	for i := range ed.Plans {
 		keys[i] = ed.Plans[i].Key
 	}
-	for i := range ed.Plans {
+	from, to := e.window()
+	for i := from; i < to; i++ {
 		p := &ed.Plans[i]
 		path := document.Path("plans").To(p.Key)
 		one := draftPlan{Key: p.Key, Name: p.Name, Field: e.field(path.To("name"), "Name of plan "+p.Name), Includes: e.field(path.To("includes"), "Plan that "+p.Name+" has all of"),
@@ -150,8 +152,8 @@ func (e *draftEditor) plans(b *draftBody) {
 		for _, below := range ed.Plans[:i] {
 			one.Includes.Choices = append(one.Includes.Choices, choiceView{Label: "all of " + below.Name + ", and", Value: below.Key, Chosen: below.Key == p.Includes})
 		}
-		for j, other := range ed.Plans {
-			if j != i {
+		for j, other := range ed.Plans[:to] {
+			if j != i && j >= from-1 {
 				one.Others = append(one.Others, choiceView{Label: other.Name, Value: other.Key, Chosen: j == i-1})
 			}
 		}
@@ -171,7 +173,8 @@ func (e *draftEditor) plans(b *draftBody) {
 		one.Form = rowForm(one.Field)
 		b.Plans = append(b.Plans, one)
 	}
-	b.Keys = strings.Join(keys, ",")
+	b.Keys = strings.Join(keys[from:to], ",")
+	b.Windows = e.windows()
 }
 
 // grid makes the rows of the grid, by area.
@@ -260,7 +263,8 @@ func (e *draftEditor) row(f *feature.Feature) gridRow {
 	}
 	r := gridRow{Key: f.Key, ID: cellID(f.Key), Name: f.Name, Question: f.Question, Unit: f.Unit != "", Link: e.c.Request.URL.Path + "?" + q.Encode() + "#panel"}
 	ed := &e.draft.Draft.Edition
-	for i := range ed.Plans {
+	from, to := e.window()
+	for i := from; i < to; i++ {
 		p := &ed.Plans[i]
 		cell := gridCell{editable: e.field(document.Path("plans").To(p.Key, "features", f.Key), f.Name+" on "+p.Name)}
 		cell.Long, cell.Text, cell.Short, cell.Empty = false, true, true, ""
@@ -327,7 +331,8 @@ func (s *Server) panel(e *draftEditor) (*gridPanel, error) {
 	f, _ := e.catalogue.Find(key)
 	b := &gridPanel{Key: key, Name: f.Name, About: f.About, Question: f.Question}
 	ed := &e.draft.Draft.Edition
-	for i := range ed.Plans {
+	from, to := e.window()
+	for i := from; i < to; i++ {
 		p := &ed.Plans[i]
 		one := panelPlan{Name: p.Name}
 		if e.base != nil {

@@ -18,6 +18,7 @@ type pricesDraft struct {
 	Say               template.HTML // what rises, for whom
 	Faults            []string      // those that stand at no place of the page
 	Plans             []planColumn
+	Windows           []choiceView // which plans of many are shown
 	AddOns            []addOnView
 	Offers            []offerView
 	Meters            []meterView
@@ -138,9 +139,11 @@ func (s *Server) pricesBody(e *draftEditor) (*pricesDraft, error) {
 		b.Since = "begun from the edition of " + d.Base.Format("2 Jan 2006")
 	}
 	e.atPlaces()
-	for i := range ed.Plans {
+	from, to := e.window()
+	for i := from; i < to; i++ {
 		b.Plans = append(b.Plans, e.planColumn(i))
 	}
+	b.Windows = e.windows()
 	for i := range ed.AddOns {
 		b.AddOns = append(b.AddOns, e.addOnView(i))
 	}

@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"fmt"
 	"net/http"
 	"strings"
 	"testing"
@@ -162,4 +163,29 @@ func TestAPlanThatNeverServesHasALineWithoutParts(t *testing.T) {
 	assert.Contains(t, a.body, `{"name":"Sprig","shade":0,"of":3,"parts":[]}`, "it lacks a must")
 	assert.Contains(t, words(a), "From 0 to 20,000 Bough costs least.")
 	assert.NotContains(t, a.body, `"parts":null`)
+}
+
+// TestAListOfFiveHundredPlansIsEditedInWindows: no page shows them all at once.
+func TestAListOfFiveHundredPlansIsEditedInWindows(t *testing.T) {
+	app := testkit.Start(t, true)
+	var plans []string
+	for i := range 500 {
+		plans = append(plans, fmt.Sprintf(`{"key": "p%d", "name": "Plan %d", "offered": "public", "terms": [{"key": "monthly", "months": 1}],
+			"charges": [{"key": "base", "kind": "stair", "meter": "contacts", "bands": [{"to": 1000, "price": "%d"}, {"to": 5000, "price": "%d"}]}]}`, i, i, 10+i, 40+i))
+	}
+	file := `{"format": "nine-coins/price-list/1", "observed_on": "2026-11-01", "source": "x", "currency": "EUR", "platform": {"key": "many", "name": "Many", "does": []}, "tax": {},
+		"meters": [{"key": "contacts", "unit": "contact", "kind": "stock", "counts": "contacts"}], "plans": [` + strings.Join(plans, ",") + `]}`
+	a := upload(t, app.Client, app.Address+"/files", []byte(file))
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	base := app.Address + "/shelf/platforms/many"
+	post(t, app.Client, base, "op", "open")
+	a = get(t, app.Client, base+"/draft/prices")
+	assert.Less(t, len(a.body), 800<<10)
+	assert.Contains(t, a.body, `id="plan-p11"`)
+	assert.NotContains(t, a.body, `id="plan-p12"`)
+	a = post(t, app.Client, base+"/draft/prices?from=493", "op", "set", "path", "plans.p499.name", "was", "Plan 499", "value", "The last")
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.Contains(t, a.body, `value="The last"`)
+	assert.Less(t, len(get(t, app.Client, base+"/draft?from=493").body), 1500<<10)
+	assert.Equal(t, http.StatusOK, get(t, app.Client, base+"/draft/prices?from=9999").status)
 }

@@ -145,8 +145,10 @@ func (v *trialView) price(e *draftEditor, whole *pricelist.Edition, t *study.Tri
 	if shown < 0 {
 		shown = best
 	}
+	from, to := e.window()
 	for i := range all {
-		if first[all[i].Plan.Key] != i {
+		at := slices.IndexFunc(whole.Plans, func(p pricelist.Plan) bool { return p.Key == all[i].Plan.Key })
+		if first[all[i].Plan.Key] != i || (at < from || at >= to) && i != best && i != shown {
 			continue
 		}
 		one := trialPlan{Name: all[i].Plan.Name, Taken: i == best, Shown: i == shown, Link: linkTo(e, "plan", all[i].Plan.Key)}
@@ -215,7 +217,10 @@ func (v *trialView) curve(e *draftEditor, whole *pricelist.Edition, t *study.Tri
 	}
 	d := t.Drivers[at]
 	high := reach(whole, d.Key, t.Values[d.Key])
-	c, err := curveAlong(whole, tariff.Deal{Basis: quote.Basis{Currency: whole.Currency}}, t, d, high)
+	some := *whole
+	from, to := e.window()
+	some.Plans = whole.Plans[from:to]
+	c, err := curveAlong(&some, tariff.Deal{Basis: quote.Basis{Currency: whole.Currency}}, t, d, high)
 	if err != nil {
 		return
 	}
