@@ -179,10 +179,7 @@ type addOn struct {
 	guess    string
 }
 
-var (
-	heldIn = regexp.MustCompile(`included (?:in|on|with) ([^;.]+)`)
-	soldOn = regexp.MustCompile(`(?:\b(?:on|for|with|available on|available for) |^)([^;.]+)`)
-)
+var heldIn = regexp.MustCompile(`included (?:in|on|with) ([^;.]+)`)
 
 // readExtra reads a line below a heading of add-ons: "Writing help: €29 per month, on Lintel".
 func (r *reading) readExtra(at int) {

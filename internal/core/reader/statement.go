@@ -134,12 +134,3 @@ func (s *statement) each(form *regexp.Regexp, do func(match) bool) {
 		}
 	}
 }
-
-// use marks a figure of the statement as used.
-func (s *statement) use(f *Figure) {
-	for i := range s.figures {
-		if s.figures[i] == f {
-			s.used[i] = true
-		}
-	}
-}

@@ -190,8 +190,6 @@ func (r *reading) planRows(g *grid) {
 	}
 }
 
-var upper = regexp.MustCompile(`^(?:up to |to |until |<=? ?|max\.? ?)?(?P<low>N)?(?: ?(?:-|to) ?)?(?P<n>N)?\b(?P<more>\+)?`)
-
 // bandRows reads a table of bands: in the other columns stand plans, or terms of the
 // plan around it.
 func (r *reading) bandRows(g *grid, of thing, terms bool) {
