@@ -187,7 +187,7 @@ func TestEffectsAreThoseOfTheOtherList(t *testing.T) {
 	assert.Equal(t, then.Schedule.Total, effects[0].Then)
 	assert.Equal(t, before.Schedule.Total, effects[0].Was)
 	assert.Greater(t, effects[0].Then, effects[0].Was)
-	assert.Equal(t, "Spring list would cost €120.00 more over 36 months: €7,156.00, not €7,036.00.", study.SayEffects(o, effects).String())
+	assert.Equal(t, "Brindlepost would cost Spring list €120.00 more over 36 months: €7,156.00, not €7,036.00.", study.SayEffects(o, effects).String())
 	same, _ := study.Effects(o, before.Tools[0].Tool.Edition)
 	assert.Equal(t, "Nothing changes for Brindlepost in Spring list.", study.SayEffects(o, same).String())
 	moved := study.Moved(o.Study, "brindlepost", time.Time{}, pricesDay)

@@ -43,6 +43,7 @@ type compareRow struct {
 // effectView is what the later list would change for one study.
 type effectView struct {
 	ID, Title, Link string
+	Goes            string // the day of the list that it goes by
 	Says            template.HTML
 	Rows            []effectRow
 	Moves           bool // its options go by an older list, and can go by this one
@@ -146,7 +147,7 @@ func (s *Server) compared(c *gin.Context) (*compareBody, error) {
 	if len(after.Check()) > 0 { // a draft at fault
 		return b, nil
 	}
-	return b, s.effectsOf(c, b, key, to, after)
+	return b, s.effectsOf(c, b, to, before, after)
 }
 
 func sayDay(day string) string {
@@ -179,10 +180,11 @@ func (b *compareBody) group(all []pricelist.Difference, e *pricelist.Edition) {
 	}
 }
 
-// effectsOf works out what a list would change for the studies that use its platform.
-func (s *Server) effectsOf(c *gin.Context, b *compareBody, key, to string, after *pricelist.Edition) error {
+// effectsOf works out what the one list and the other come to for the studies that use
+// their platform.
+func (s *Server) effectsOf(c *gin.Context, b *compareBody, to string, before, after *pricelist.Edition) error {
 	ws := callerOf(c).workspace()
-	uses, err := s.store.PlatformUses(c, ws, key, mostCompared)
+	uses, err := s.store.PlatformUses(c, ws, after.Platform.Key, mostCompared)
 	if err != nil {
 		return err
 	}
@@ -199,8 +201,12 @@ func (s *Server) effectsOf(c *gin.Context, b *compareBody, key, to string, after
 		if err != nil {
 			return err
 		}
+		goes := u.ObservedOn.Format("2 Jan 2006")
+		if goes != b.Before && len(before.Check()) == 0 {
+			o = study.Compute(o.Study.With(before))
+		}
 		effects, _ := study.Effects(o, after)
-		v := effectView{ID: u.ID.String(), Title: o.Study.Title, Link: "/studies/" + u.ID.String() + "/line-up", Says: phrase(study.SayEffects(o, effects)), To: to,
+		v := effectView{ID: u.ID.String(), Title: o.Study.Title, Link: "/studies/" + u.ID.String() + "/line-up", Says: phrase(study.SayEffects(o, effects)), To: to, Goes: goes,
 			Moves: !b.Draft && u.ObservedOn.Before(after.ObservedOn)}
 		cur := o.Study.Currency
 		for _, e := range effects {

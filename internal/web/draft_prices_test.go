@@ -120,7 +120,7 @@ func TestWhatADraftComesToFollowsEachEdit(t *testing.T) {
 	require.Equal(t, http.StatusOK, a.status, words(a))
 	assert.Contains(t, words(a), "Bough, a month €171.00")
 	assert.Contains(t, words(a), "Was €161.00 in the edition of 2 Oct 2026: +€10.00.")
-	assert.Contains(t, words(a), "Spring list would cost €120.00 more over 36 months")
+	assert.Contains(t, words(a), "Brindlepost would cost Spring list €120.00 more over 36 months")
 	assert.Contains(t, words(get(t, c, at+"?at.contacts=many")), "“many” is no number such as 6,400.")
 	assert.Contains(t, words(get(t, c, at+"?along=seats")), "What it comes to")
 	// What is wrong stands at its place, and stops nothing else.

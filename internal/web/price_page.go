@@ -221,17 +221,19 @@ func (b *readBody) fill(r *reader.Reading) {
 	for i := range r.Edition.Plans {
 		p := &r.Edition.Plans[i]
 		one := &readPlan{Name: p.Name}
+		var notes []string
 		if p.Offered == pricelist.OnRequest {
-			one.Note = "on request"
+			notes = append(notes, "on request")
 		}
 		if below, ok := r.Edition.Plan(p.Includes); ok {
-			one.Note = strings.TrimPrefix(one.Note+", all of "+below.Name+", and", ", ")
+			notes = append(notes, "all of "+below.Name+", and more")
 		}
 		for _, l := range p.Limits {
 			if l.Unlimited {
-				one.Note = strings.TrimPrefix(one.Note+", "+sayLimit(&r.Edition, l), ", ")
+				notes = append(notes, sayLimit(&r.Edition, l))
 			}
 		}
+		one.Note = strings.Join(notes, "; ")
 		plans[p.Key] = one
 	}
 	claims := slices.Clone(r.Claims)

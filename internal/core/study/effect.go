@@ -82,7 +82,7 @@ func (o *Outcome) place(key string) int {
 }
 
 // SayEffects tells in a sentence or two what another list would change for one study:
-// "Bough rises by €10.00 a month; the Spring list pays €366 more over 36 months".
+// "Brindlepost would cost Spring list €366.00 more over 36 months: €7,402.00, not €7,036.00."
 func SayEffects(o *Outcome, all []Effect) Phrase {
 	var p Phrase
 	c := o.Study.Currency
@@ -100,7 +100,7 @@ func SayEffects(o *Outcome, all []Effect) Phrase {
 			if e.Then < e.Was {
 				more = "less"
 			}
-			p = p.and(say("*%s* would cost *%s* *%s* over %d months: *%s*, not %s.", o.Study.Title, c.Format(apartBy(e.Then, e.Was)), more, o.Study.Horizon,
+			p = p.and(say("*%s* would cost *%s* *%s* *%s* over %d months: *%s*, not %s.", e.Name, o.Study.Title, c.Format(apartBy(e.Then, e.Was)), more, o.Study.Horizon,
 				c.Format(e.Then), c.Format(e.Was)))
 		}
 		if e.Serves && e.Place == 1 && e.Comes > 1 {

@@ -16,11 +16,11 @@ func SayReading(plans, read, guessed, left int, foreign bool) Phrase {
 	p := say("From this page *%s* and *%d of %s* were read", some(plans, "plan", "plans"), read, some(read+guessed+left, "figure", "figures"))
 	switch {
 	case guessed > 0 && left > 0:
-		p = append(p, say("; *%s* guessed and *%s* left over", were(guessed), areLeft(left))...)
+		p = append(p, say("; *%d* %s guessed and *%d* %s left over", guessed, were(guessed), left, isOrAre(left))...)
 	case guessed > 0:
-		p = append(p, say("; *%s* guessed", were(guessed))...)
+		p = append(p, say("; *%d* %s guessed", guessed, were(guessed))...)
 	case left > 0:
-		p = append(p, say("; *%s* left over", areLeft(left))...)
+		p = append(p, say("; *%d* %s left over", left, isOrAre(left))...)
 	}
 	return append(p, Part{Text: ". Nothing is kept until it is a draft."})
 }
@@ -41,14 +41,14 @@ func figuresAre(n int) string {
 
 func were(n int) string {
 	if n == 1 {
-		return "1 was"
+		return "was"
 	}
-	return fmt.Sprintf("%d were", n)
+	return "were"
 }
 
-func areLeft(n int) string {
+func isOrAre(n int) string {
 	if n == 1 {
-		return "1 is"
+		return "is"
 	}
-	return fmt.Sprintf("%d are", n)
+	return "are"
 }
