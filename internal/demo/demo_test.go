@@ -149,6 +149,13 @@ func TestTheSentencesSayWhatWasComputed(t *testing.T) {
 	assert.Equal(t, "4 of 5 options can meet all 3 musts. Event triggers is what pushes Brindlepost to Bough; without it Sprig would do and save €63.00 a month.", o.SayCoverage().String())
 	assert.Equal(t, "The list goes from 6,400 to 12,800 contacts by Dec 2029, and emails sent from 29,440 to 58,877 a month.", o.SayGrowth().String())
 	assert.Equal(t, "In Jan 2027 the plans with everything you must have cost from €44.50 a month (Quirebird on Leaflet) to €161.00 (Brindlepost on Bough). Quirebird costs €44.50 for 3 months, then €89.00.", o.SayPrices().String())
+	named := load(t)
+	for i := range named.Options {
+		if named.Options[i].Key == "brindlepost" {
+			named.Options[i].Name = "Brindlepost, Bough"
+		}
+	}
+	assert.Contains(t, compute(t, named).SayPrices().String(), "to €161.00 (Brindlepost, Bough).", "a plan that the name tells is not told twice")
 	events := map[string]bool{}
 	for _, e := range o.Events() {
 		events[o.Study.Month(e.Month).String()+" "+o.Results[e.Result].Option.Name+" "+e.Say()] = true

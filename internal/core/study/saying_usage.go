@@ -3,6 +3,7 @@ package study
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/money"
@@ -62,8 +63,8 @@ func (o *Outcome) SayPrices() Phrase {
 	case priced > 1 && low == high:
 		p = say("In *%s* the plans%s of *%d options* all cost *%s* a month", o.Study.Start.String(), must, priced, c.Format(a.Monthly(0)))
 	case priced > 1:
-		p = say("In *%s* the plans%s cost from *%s* a month (%s on %s) to *%s* (%s on %s)", o.Study.Start.String(), must, c.Format(a.Monthly(0)),
-			a.Option.Name, a.Takes(), c.Format(b.Monthly(0)), b.Option.Name, b.Takes())
+		p = say("In *%s* the plans%s cost from *%s* a month (%s) to *%s* (%s)", o.Study.Start.String(), must, c.Format(a.Monthly(0)),
+			onPlan(a), c.Format(b.Monthly(0)), onPlan(b))
 	}
 	p = append(p, Part{Text: "."})
 	for i := range o.Results {
@@ -72,6 +73,14 @@ func (o *Outcome) SayPrices() Phrase {
 		}
 	}
 	return p
+}
+
+// onPlan names an option and the plan that it takes, once where its name tells the plan.
+func onPlan(r *Result) string {
+	if strings.HasSuffix(r.Option.Name, ", "+r.Takes()) {
+		return r.Option.Name
+	}
+	return r.Option.Name + " on " + r.Takes()
 }
 
 // SayOffer says what a plan costs while an offer lowers it, and after: "€44.50 for 3
