@@ -182,6 +182,14 @@ func (f *draftForm) change() change {
 // changeDraft makes an edit of a draft.
 func (s *Server) changeDraft(c *gin.Context, e *draftEditor, form draftForm) (*refusal, error) {
 	sh := sheetOf(pricelist.Drafts(), e.draft.Draft, e.at)
+	typed := sh.typed
+	sh.typed = func(path document.Path, text string) (string, error) {
+		text, err := e.draft.Draft.Edition.ByKey(path, text)
+		if err != nil {
+			return "", err
+		}
+		return typed(path, text)
+	}
 	path := document.Path(form.Path)
 	switch form.Op {
 	case "fields":

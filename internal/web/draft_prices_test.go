@@ -75,6 +75,8 @@ func TestAWholePriceListIsEnteredByHand(t *testing.T) {
 	ok(add("limit", "item.meter", "workflows", "item.most", "unlimited")...)
 	ok("op", "addon", "item.name", "Texting", "item.price", "25")
 	ok("op", "set", "path", "add_ons.texting.gives", "was", "", "value", "conversation/texting")
+	no("there is no plan “Brook”", "op", "set", "path", "add_ons.texting.plans", "was", "SEDGE", "value", "Sedge, Brook")
+	ok("op", "set", "path", "add_ons.texting.plans", "was", "sedge", "value", "SEDGE ")
 	no("Type how much it takes off", "op", "offer", "on", "offers", "item.kind", "percent")
 	ok("op", "offer", "on", "offers", "item.name", "First spring", "item.kind", "percent", "item.value", "50", "item.months", "3")
 	ok("op", "set", "path", "offers.first-spring.until", "was", "", "value", "31 Mar 2027")

@@ -86,8 +86,10 @@ func (s *Server) setFields(c *gin.Context, sh sheet) (*refusal, error) {
 		if err := binding.Validator.ValidateStruct(one); err != nil {
 			return nil, unreadable()
 		}
-		if text, err := sh.typed(path, oneLine(one.Value)); err == nil && text == one.Was {
-			continue
+		if text, err := sh.typed(path, oneLine(one.Value)); err == nil {
+			if was, err := sh.typed(path, one.Was); text == one.Was || err == nil && text == was {
+				continue
+			}
 		}
 		if err := sh.mayChange(c, path); err != nil {
 			return nil, err

@@ -1,6 +1,8 @@
 package pricelist
 
 import (
+	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -186,4 +188,33 @@ func (e *Edition) At(fault string) document.Path {
 		}
 	}
 	return path
+}
+
+// plansAt tells whether a path of a price list leads to a list of plans.
+func plansAt(path document.Path) bool {
+	steps := path.Steps()
+	return len(steps) == 3 && (steps[0] == "add_ons" || steps[0] == "offers") && (steps[2] == "plans" || steps[2] == "included_on")
+}
+
+// ByKey is text typed into a list of plans with their keys where their names were
+// typed ("Bough, Canopy" is "bough, canopy"); any other text as it is. What names no plan
+// stays, with a [document.Problem] that tells it.
+func (e *Edition) ByKey(path document.Path, text string) (string, error) {
+	if !plansAt(path) {
+		return text, nil
+	}
+	var wrong error
+	pieces := strings.Split(text, ",")
+	for i, piece := range pieces {
+		pieces[i] = strings.TrimSpace(piece)
+		if _, is := e.Plan(pieces[i]); is || pieces[i] == "" {
+			continue
+		}
+		if at := slices.IndexFunc(e.Plans, func(p Plan) bool { return strings.EqualFold(p.Name, pieces[i]) }); at >= 0 {
+			pieces[i] = e.Plans[at].Key
+		} else {
+			wrong = document.Problem(fmt.Sprintf("there is no plan “%s”", pieces[i]))
+		}
+	}
+	return strings.Join(pieces, ", "), wrong
 }

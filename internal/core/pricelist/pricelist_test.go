@@ -5,6 +5,7 @@ import (
 	"testing"
 	"time"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/usage"
@@ -127,4 +128,30 @@ func ExamplePrice_For() {
 	// monthly 12 0%
 	// yearly 10 0%
 	// two-years 12 30%
+}
+
+// TestPlansAreKnownByTheirNames where they are typed into a list.
+func TestPlansAreKnownByTheirNames(t *testing.T) {
+	at, other := document.Path("offers.spring.plans"), document.Path("offers.spring.terms")
+	e := pricelist.Edition{Plans: []pricelist.Plan{{Key: "low", Name: "Low"}, {Key: "high", Name: "Top of all"}, {Key: "third", Name: "high"}}}
+	for _, one := range []struct {
+		at                document.Path
+		text, want, wrong string
+	}{
+		{at, "low ,TOP OF ALL", "low, high", ""},
+		{at, "high", "high", ""}, // a key before a name
+		{document.Path("add_ons.texts.included_on"), "Low", "low", ""},
+		{at, "low, none such", "low, none such", "there is no plan “none such”"},
+		{at, "", "", ""},
+		{other, "Low", "Low", ""},
+		{document.Path("add_ons.texts.name"), "Low", "Low", ""},
+	} {
+		keys, err := e.ByKey(one.at, one.text)
+		assert.Equal(t, one.want, keys)
+		if one.wrong == "" {
+			assert.NoError(t, err)
+		} else {
+			assert.EqualError(t, err, one.wrong)
+		}
+	}
 }
