@@ -99,7 +99,7 @@ func (m *mapped[P, T]) at(p *P, steps []string, editing bool) end {
 		if _, err := m.key.Parse(steps[1]); err != nil {
 			return nil
 		}
-		return &entryEnd[P, T]{m, p, steps[1]}
+		return &entryEnd[T]{m.values(p), steps[1], steps[1], m.cells, m.need, m.most}
 	}
 	if len(steps) < 3 || steps[0] != m.name {
 		return nil
@@ -142,30 +142,32 @@ func (e *mapEnd[P, T]) typed(text string) (string, error) {
 	return "", &InvalidError{"", "is no field"}
 }
 
-// entryEnd is an entry as one text.
-type entryEnd[P, T any] struct {
-	m   *mapped[P, T]
-	p   *P
-	key string
+// entryEnd is an entry as one text; "" where there is none.
+type entryEnd[V any] struct {
+	all        *map[string]V
+	key, label string
+	n          *cells[V]
+	need       int
+	most       int // so many entries are taken; 0: any number
 }
 
-func (e *entryEnd[P, T]) spot() Spot {
-	s := Spot{Label: e.key, Want: e.m.cells.Want, Input: e.m.cells.Input, Need: e.m.need}
-	if item, there := (*e.m.values(e.p))[e.key]; there {
-		s.Text, s.Shown, s.There = e.m.cells.Text(item), e.m.cells.show(item), true
+func (e *entryEnd[V]) spot() Spot {
+	s := Spot{Label: e.label, Want: e.n.Want, Input: e.n.Input, Need: e.need}
+	if v, there := (*e.all)[e.key]; there {
+		s.Text, s.Shown, s.There = e.n.Text(v), e.n.show(v), true
 	}
 	return s
 }
 
-func (e *entryEnd[P, T]) typed(text string) (string, error) {
+func (e *entryEnd[V]) typed(text string) (string, error) {
 	if strings.TrimSpace(text) == "" {
 		return "", nil
 	}
-	v, err := e.m.cells.typed(text)
-	return e.m.cells.Text(v), err
+	v, err := e.n.typed(text)
+	return e.n.Text(v), err
 }
 
-func (e *entryEnd[P, T]) apply(op *Op) error {
+func (e *entryEnd[V]) apply(op *Op) error {
 	now := e.spot().Text
 	switch {
 	case op.Do != Set:
@@ -173,27 +175,27 @@ func (e *entryEnd[P, T]) apply(op *Op) error {
 	case op.Was != now:
 		return &ChangedError{op.Path, now}
 	}
-	all := maps.Clone(*e.m.values(e.p))
+	all := maps.Clone(*e.all)
 	if all == nil {
-		all = map[string]T{}
+		all = map[string]V{}
 	}
 	if op.To == "" {
 		delete(all, e.key)
 	} else {
-		v, err := e.m.cells.Parse(op.To)
+		v, err := e.n.Parse(op.To)
 		var own Problem
 		switch {
 		case errors.As(err, &own):
 			return &InvalidError{op.Path, string(own)}
 		case err != nil:
-			return &InvalidError{op.Path, "expected " + e.m.cells.Want}
-		case now == "" && len(all) >= e.m.most:
-			return &InvalidError{op.Path, fmt.Sprintf("at most %d are taken, and this would be more", e.m.most)}
+			return &InvalidError{op.Path, "expected " + e.n.Want}
+		case e.most > 0 && now == "" && len(all) >= e.most:
+			return &InvalidError{op.Path, fmt.Sprintf("at most %d are taken, and this would be more", e.most)}
 		}
-		all[e.key] = e.m.cells.keep(v, all[e.key])
-		op.To = e.m.cells.Text(v)
+		all[e.key] = e.n.keep(v, all[e.key])
+		op.To = e.n.Text(v)
 	}
-	*e.m.values(e.p) = all
+	*e.all = all
 	return nil
 }
 

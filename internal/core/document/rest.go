@@ -3,21 +3,21 @@ package document
 import (
 	"maps"
 	"slices"
-	"strings"
 )
 
 // Rest describes the fields of an object that no other part names: each holds a
 // value under a key of a form. It stands last among the parts. Names that are
 // kept for fields are none.
 func Rest[P, V any](key Notation[string], kept []string, n Notation[V], at func(*P) *map[string]V, more ...Option) Part[P] {
-	return &rest[P, V]{key: key, kept: kept, n: n, values: at, traits: traitsOf(more)}
+	taken := cells[V]{n, func(now, _ V) V { return now }}
+	return &rest[P, V]{key: key, kept: kept, n: taken, values: at, traits: traitsOf(more)}
 }
 
 type rest[P, V any] struct {
 	silent[P]
 	key    Notation[string]
 	kept   []string
-	n      Notation[V]
+	n      cells[V]
 	values func(*P) *map[string]V
 	traits
 }
@@ -36,59 +36,11 @@ func (f *rest[P, V]) at(p *P, steps []string, _ bool) end {
 	if !f.names(steps) {
 		return nil
 	}
-	return &restEnd[P, V]{f, p, steps[0]}
-}
-
-// restEnd is the value under a key; "" where there is none.
-type restEnd[P, V any] struct {
-	f   *rest[P, V]
-	p   *P
-	key string
-}
-
-func (e *restEnd[P, V]) spot() Spot {
-	s := Spot{Label: orElse(e.f.label, e.key), Want: e.f.n.Want, Input: e.f.n.Input, Need: e.f.need}
-	if v, there := (*e.f.values(e.p))[e.key]; there {
-		s.Text, s.Shown, s.There = e.f.n.Text(v), e.f.n.show(v), true
-	}
-	return s
-}
-
-func (e *restEnd[P, V]) typed(text string) (string, error) {
-	if strings.TrimSpace(text) == "" {
-		return "", nil
-	}
-	v, err := e.f.n.typed(text)
-	return e.f.n.Text(v), err
-}
-
-func (e *restEnd[P, V]) apply(op *Op) error {
-	now := e.spot().Text
-	switch {
-	case op.Do != Set:
-		return &InvalidError{op.Path, "is a field, which is set"}
-	case op.Was != now:
-		return &ChangedError{op.Path, now}
-	}
-	all := maps.Clone(*e.f.values(e.p))
-	if op.To == "" {
-		delete(all, e.key)
-	} else {
-		v, err := e.f.n.Parse(op.To)
-		if err != nil {
-			return &InvalidError{op.Path, "expected " + e.f.n.Want}
-		}
-		if all == nil {
-			all = map[string]V{}
-		}
-		all[e.key], op.To = v, e.f.n.Text(v)
-	}
-	*e.f.values(e.p) = all
-	return nil
+	return &entryEnd[V]{f.values(p), steps[0], orElse(f.label, steps[0]), &f.n, f.need, 0}
 }
 
 func (f *rest[P, V]) read(r *reading, o *opened, p *P) {
-	one := Field[V, V]("", "", f.n, func(v *V) *V { return v }).(*field[V, V])
+	one := Field[V, V]("", "", f.n.Notation, func(v *V) *V { return v }).(*field[V, V])
 	var all map[string]V
 	for i, name := range o.node.Names {
 		if slices.Contains(o.known, name) || slices.Contains(f.kept, name) {
