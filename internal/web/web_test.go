@@ -102,9 +102,12 @@ func TestEveryPageOfTheDemoIsDrawn(t *testing.T) {
 func TestReceiptsShowHowTheyCameAbout(t *testing.T) {
 	app := testkit.Start(t, true)
 	for path, wants := range map[string][]string{
-		"receipts/brindlepost?month=2028-01":           {"8,117 contacts, in the band to 12,000: €189.00", "3 seats, 2 included: 1 × €12.00", "Total for 1 month €201.00", "The bill changes by +€40.00 a month: contacts pass 8,000"},
-		"receipts/fernwire?month=2028-11":              {"45,514 emails, 45,000 included: 1 × £14.00 for each started 5,000", "Total for 1 month £153.00", "× 1.17, rate of 20 Nov 2026", "€179.01"},
-		"receipts/osier-mail?month=2028-12":            {"× 12 months", "Total for 12 months €2,628.00", "without 21% tax (÷ 1.21)", "€2,171.90", "Share of Dec 2028, month 12 of 12 €180.99", "Paid in Dec 2028 €24.79"},
+		"receipts/brindlepost?month=2028-01": {"8,117 contacts, in the band to 12,000: €189.00", "3 seats, 2 included: 1 × €12.00",
+			"Total for 1 month €201.00", "The bill changes by +€40.00 a month: contacts pass 8,000"},
+		"receipts/fernwire?month=2028-11": {"45,514 emails, 45,000 included: 1 × £14.00 for each started 5,000", "Total for 1 month £153.00",
+			"× 1.17, rate of 20 Nov 2026", "€179.01"},
+		"receipts/osier-mail?month=2028-12": {"× 12 months", "Total for 12 months €2,628.00", "without 21% tax (÷ 1.21)", "€2,171.90",
+			"Share of Dec 2028, month 12 of 12 €180.99", "Paid in Dec 2028 €24.79"},
 		"receipts/quirebird?plan=leaflet&term=monthly": {"offer “Half-price start”: 50% off 1 of 1 month", "€44.50"},
 		"receipts/brindlepost?plan=sprig&term=yearly":  {"less 15% on this term", "This plan cannot serve: no event triggers"},
 	} {
@@ -114,7 +117,8 @@ func TestReceiptsShowHowTheyCameAbout(t *testing.T) {
 			assert.Contains(t, words(a), want, path)
 		}
 	}
-	for _, path := range []string{"receipts/heron?month=2027-01", "receipts/fernwire?month=1999-01", "receipts/fernwire?month=soon", "receipts/fernwire?plan=beacon&term=x", "options/heron"} {
+	for _, path := range []string{"receipts/heron?month=2027-01", "receipts/fernwire?month=1999-01", "receipts/fernwire?month=soon",
+		"receipts/fernwire?plan=beacon&term=x", "options/heron"} {
 		a := get(t, app.Client, app.Page(path))
 		assert.Equal(t, http.StatusNotFound, a.status, path)
 		assert.Contains(t, a.body, "To the Desk")
@@ -209,7 +213,9 @@ func TestADeletedStudyIsToldInWords(t *testing.T) {
 	a := post(t, app.Client, app.Address+"/", "op", "delete", "of", app.Study.String())
 	assert.Contains(t, words(a), "Undo: Spring list back out of the bin")
 	assert.Contains(t, words(a), "Nothing on the Desk yet")
-	for _, a := range []answer{get(t, app.Client, app.Page("costs")), post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "1"), get(t, app.Client, app.Address+"/studies/nonsense/costs"), get(t, app.Client, app.Address+"/studies/"+uuid.NewString()+"/costs")} {
+	for _, a := range []answer{get(t, app.Client, app.Page("costs")),
+		post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "1"),
+		get(t, app.Client, app.Address+"/studies/nonsense/costs"), get(t, app.Client, app.Address+"/studies/"+uuid.NewString()+"/costs")} {
 		assert.Equal(t, http.StatusNotFound, a.status)
 		assert.Contains(t, words(a), "This study is not here any more. It was deleted, perhaps in another tab")
 	}
@@ -224,10 +230,12 @@ func TestNamesFullOfHTMLAreShownAsText(t *testing.T) {
 	hostile := `<img src=x onerror=alert(1)>\"'</script><b>`
 	for _, file := range demo.PriceLists() {
 		file = bytes.ReplaceAll(file, []byte(`"name": "Sprig"`), []byte(`"name": "`+hostile+`"`))
-		_, err := app.Store.ImportPriceList(t.Context(), store.Editing{Workspace: app.Workspace.ID}, bytes.ReplaceAll(file, []byte(`"name": "Brindlepost"`), []byte(`"name": "`+hostile+`"`)))
+		_, err := app.Store.ImportPriceList(t.Context(), store.Editing{Workspace: app.Workspace.ID},
+			bytes.ReplaceAll(file, []byte(`"name": "Brindlepost"`), []byte(`"name": "`+hostile+`"`)))
 		require.NoError(t, err)
 	}
-	st := strings.NewReplacer(`"title": "Spring list"`, `"title": "`+hostile+`"`, `"rater": "Imke Vroom"`, `"rater": "`+hostile+`"`, `"name": "Ease of daily work"`, `"name": "`+hostile+`"`).Replace(string(demo.Study()))
+	st := strings.NewReplacer(`"title": "Spring list"`, `"title": "`+hostile+`"`, `"rater": "Imke Vroom"`, `"rater": "`+hostile+`"`,
+		`"name": "Ease of daily work"`, `"name": "`+hostile+`"`).Replace(string(demo.Study()))
 	var err error
 	app.Study, err = app.Store.ImportStudy(t.Context(), store.Editing{Workspace: app.Workspace.ID}, []byte(st))
 	require.NoError(t, err)
@@ -244,7 +252,8 @@ func TestEmptyPagesSayWhatToDo(t *testing.T) {
 	app := testkit.Start(t, false)
 	assert.Contains(t, words(get(t, app.Client, app.Address+"/")), "Nothing on the Desk yet")
 	assert.Contains(t, words(get(t, app.Client, app.Address+"/shelf")), "The shelf is empty")
-	bare := `{"format": "nine-coins/study/1", "key": "bare", "title": "Bare", "currency": "EUR", "start": "2027-01", "months": 1, "pay": "monthly", "patience_days": 90, "drivers": [], "options": []}`
+	bare := `{"format": "nine-coins/study/1", "key": "bare", "title": "Bare", "currency": "EUR", "start": "2027-01", "months": 1,
+		"pay": "monthly", "patience_days": 90, "drivers": [], "options": []}`
 	var err error
 	app.Study, err = app.Store.ImportStudy(t.Context(), store.Editing{Workspace: app.Workspace.ID}, []byte(bare))
 	require.NoError(t, err)
@@ -260,7 +269,8 @@ func TestTwelveOptionsWithLongNamesAreDrawn(t *testing.T) {
 	long := strings.Repeat("Marsh-mallow & Meadowsweet ", 2)[:54]
 	var options []string
 	for n := range 12 {
-		file := strings.NewReplacer(`"key": "brindlepost",`, fmt.Sprintf(`"key": "p%d",`, n), `"name": "Brindlepost"`, fmt.Sprintf(`"name": "%s %d"`, long, n)).Replace(string(demo.PriceLists()[0]))
+		file := strings.NewReplacer(`"key": "brindlepost",`, fmt.Sprintf(`"key": "p%d",`, n),
+			`"name": "Brindlepost"`, fmt.Sprintf(`"name": "%s %d"`, long, n)).Replace(string(demo.PriceLists()[0]))
 		_, err := app.Store.ImportPriceList(t.Context(), store.Editing{Workspace: app.Workspace.ID}, []byte(file))
 		require.NoError(t, err)
 		options = append(options, fmt.Sprintf(`{"key": "o%d", "platform": "p%d", "observed_on": "2026-10-02", "face": %d}`, n, n, n+1))

@@ -19,15 +19,21 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-const whole = `{"format": "nine-coins/study/1", "key": "spring", "title": "Spring", "company": "Marl & Thistle", "question": "Where <now>?", "currency": "EUR", "start": "2027-01", "months": 36, "pay": "monthly", "budget": "9000.5", "patience_days": 90,
+const whole = `{"format": "nine-coins/study/1", "key": "spring", "title": "Spring", "company": "Marl & Thistle", "question": "Where <now>?",
+	"currency": "EUR", "start": "2027-01", "months": 36, "pay": "monthly", "budget": "9000.5", "patience_days": 90,
 	"rates": [{"currency": "GBP", "rate": "1.17", "on": "2026-11-20"}, {"currency": "USD", "rate": "0.92", "on": "2026-11-21"}],
 	"drivers": [{"driver": "contacts", "now": "6400", "growth": "2%"}, {"driver": "seats", "now": "3.125", "growth": "-0.5%"}],
 	"own_drivers": [{"key": "trays", "name": "Trays", "unit": "tray", "kind": "stock", "formula": "contacts / 20", "about": "of bulbs"}],
 	"needs": [{"feature": "automation/event-triggers", "name": "Event triggers", "level": "must"}, {"feature": "links/shop", "name": "Shop", "note": "orders", "level": "want"}],
-	"options": [{"key": "fern", "platform": "fernwire", "observed_on": "2026-10-02", "name": "Fernwire", "face": 1}, {"key": "osier", "platform": "osier-mail", "observed_on": "2026-10-05", "name": "Osier", "face": 2, "now": true}, {"key": "gone", "platform": "osier-mail", "observed_on": "2026-10-05", "name": "Gone", "face": 2, "binned_at": "2026-11-01T10:30:00.5Z"}],
-	"private_offers": [{"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront", "bill": "2400", "on": "2026-11-20", "until": "2027-03-31", "note": "call"}, {"option": "gone", "plan": "x", "months": 1, "paid": "monthly", "bill": "9.5", "on": "2026-11-20"}],
-	"criteria": [{"key": "cost", "name": "Cost", "source": "cost", "weight": "22.5%", "best": "4000", "worst": "10000"}, {"key": "ease", "name": "Ease", "note": "daily", "source": "rated", "weight": "77.5%"}],
-	"ratings": [{"rater": "Imke Vroom", "option": "fern", "criterion": "ease", "value": "6.5", "reason": "quick"}, {"rater": "J. O. Sable ~ Rue", "option": "osier", "criterion": "ease", "value": "0"}]}`
+	"options": [{"key": "fern", "platform": "fernwire", "observed_on": "2026-10-02", "name": "Fernwire", "face": 1},
+		{"key": "osier", "platform": "osier-mail", "observed_on": "2026-10-05", "name": "Osier", "face": 2, "now": true},
+		{"key": "gone", "platform": "osier-mail", "observed_on": "2026-10-05", "name": "Gone", "face": 2, "binned_at": "2026-11-01T10:30:00.5Z"}],
+	"private_offers": [{"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront", "bill": "2400", "on": "2026-11-20", "until": "2027-03-31", "note": "call"},
+		{"option": "gone", "plan": "x", "months": 1, "paid": "monthly", "bill": "9.5", "on": "2026-11-20"}],
+	"criteria": [{"key": "cost", "name": "Cost", "source": "cost", "weight": "22.5%", "best": "4000", "worst": "10000"},
+		{"key": "ease", "name": "Ease", "note": "daily", "source": "rated", "weight": "77.5%"}],
+	"ratings": [{"rater": "Imke Vroom", "option": "fern", "criterion": "ease", "value": "6.5", "reason": "quick"},
+		{"rater": "J. O. Sable ~ Rue", "option": "osier", "criterion": "ease", "value": "0"}]}`
 
 var withBin = study.Fields(study.Sources{Latest: time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC), WithBin: true})
 
@@ -66,8 +72,9 @@ func paths(t *testing.T, s study.Study) (all []document.Path) {
 	var tree map[string]any
 	require.NoError(t, json.Unmarshal(withBin.Write(s), &tree))
 	lists := map[string]func(int) string{
-		"rates": func(i int) string { return []string{"GBP", "USD"}[i] }, "drivers": func(i int) string { return s.Drivers[i].Driver }, "own_drivers": func(i int) string { return s.Own[i].Key },
-		"needs": func(i int) string { return s.Needs[i].Feature }, "options": func(i int) string { return s.Options[i].Key }, "criteria": func(i int) string { return s.Criteria[i].ID },
+		"rates": func(i int) string { return []string{"GBP", "USD"}[i] }, "drivers": func(i int) string { return s.Drivers[i].Driver },
+		"own_drivers": func(i int) string { return s.Own[i].Key }, "needs": func(i int) string { return s.Needs[i].Feature },
+		"options": func(i int) string { return s.Options[i].Key }, "criteria": func(i int) string { return s.Criteria[i].ID },
 		"ratings":        func(i int) string { return study.RatingKey(&s.Ratings[i]) },
 		"private_offers": func(i int) string { return s.PrivateOffers[i].Key() },
 	}
@@ -120,7 +127,8 @@ func TestEveryFieldIsAddressedShownAndEdited(t *testing.T) {
 		_, _, err = withBin.Apply(s, document.Change{{Do: document.Remove, Path: path}})
 		assert.ErrorAs(t, err, &invalid, path)
 	}
-	for _, path := range []document.Path{"", "nothing", "criteria", "criteria.smell", "criteria.smell.weight", "criteria.ease.best", "criteria.ease.weight.more", "title.x", "rates.CHF.rate"} {
+	for _, path := range []document.Path{"", "nothing", "criteria", "criteria.smell", "criteria.smell.weight", "criteria.ease.best",
+		"criteria.ease.weight.more", "title.x", "rates.CHF.rate"} {
 		spot, ok := withBin.Spot(s, path)
 		assert.True(t, !ok || spot.Text == "", "%s: %v", path, spot)
 		_, _, err := withBin.Apply(s, document.Change{{Do: document.Set, Path: path, To: "1"}})
@@ -229,14 +237,16 @@ func anyOp(random *rand.Rand, s study.Study, n int) document.Op {
 	case 3:
 		return set(rate.To("rate"), fmt.Sprintf("1.%d", 1+random.IntN(9999)))
 	case 4:
-		return document.Op{Do: document.Insert, Path: document.Path("criteria").To(fmt.Sprintf("c%d", n)), To: fmt.Sprintf(`{"key": "c%d", "name": "C", "source": "cost", "weight": 5, "best": 1, "worst": "2.50"}`, n), Before: before}
+		return document.Op{Do: document.Insert, Path: document.Path("criteria").To(fmt.Sprintf("c%d", n)),
+			To: fmt.Sprintf(`{"key": "c%d", "name": "C", "source": "cost", "weight": 5, "best": 1, "worst": "2.50"}`, n), Before: before}
 	case 5:
 		return document.Op{Do: document.Insert, Path: document.Path("needs").To(fmt.Sprintf("a/n%d", n)), To: fmt.Sprintf(`{"feature": "a/n%d", "name": "N", "level": "bonus"}`, n)}
 	case 6:
 		return document.Op{Do: document.Remove, Path: []document.Path{criterion, need, rate}[random.IntN(3)]}
 	case 8:
 		key := fmt.Sprintf("fern/p%d/6-monthly", n)
-		return document.Op{Do: document.Insert, Path: document.Path("private_offers").To(key), To: fmt.Sprintf(`{"option": "fern", "plan": "p%d", "months": 6, "paid": "monthly", "bill": "5", "on": "2026-11-01"}`, n)}
+		return document.Op{Do: document.Insert, Path: document.Path("private_offers").To(key),
+			To: fmt.Sprintf(`{"option": "fern", "plan": "p%d", "months": 6, "paid": "monthly", "bill": "5", "on": "2026-11-01"}`, n)}
 	case 9:
 		return set(document.Path("private_offers").To("fern/beacon/12-upfront", "bill"), fmt.Sprint(random.IntN(9999)))
 	case 7:
@@ -249,10 +259,11 @@ func TestEditsOfListsKeepTheirRules(t *testing.T) {
 	s, err := readStudy(t, withBin, whole)
 	require.NoError(t, err)
 	for want, op := range map[string]document.Op{
-		`criteria.new holds the key "ease"`:                         {Do: document.Insert, Path: "criteria.new", To: `{"key": "ease", "name": "E", "source": "rated", "weight": "5%"}`},
-		"criteria.ease was changed meanwhile":                       {Do: document.Insert, Path: "criteria.ease", To: `{"key": "ease", "name": "E", "source": "rated", "weight": "5%"}`},
-		"criteria.new line 1, weight: is missing":                   {Do: document.Insert, Path: "criteria.new", To: `{"key": "new", "name": "E", "source": "rated"}`},
-		"criteria.new line 1, best: is not a field here":            {Do: document.Insert, Path: "criteria.new", To: `{"key": "new", "name": "E", "source": "rated", "weight": "5%", "best": "1"}`},
+		`criteria.new holds the key "ease"`:       {Do: document.Insert, Path: "criteria.new", To: `{"key": "ease", "name": "E", "source": "rated", "weight": "5%"}`},
+		"criteria.ease was changed meanwhile":     {Do: document.Insert, Path: "criteria.ease", To: `{"key": "ease", "name": "E", "source": "rated", "weight": "5%"}`},
+		"criteria.new line 1, weight: is missing": {Do: document.Insert, Path: "criteria.new", To: `{"key": "new", "name": "E", "source": "rated"}`},
+		"criteria.new line 1, best: is not a field here": {Do: document.Insert, Path: "criteria.new",
+			To: `{"key": "new", "name": "E", "source": "rated", "weight": "5%", "best": "1"}`},
 		`criteria.new "nonsense" is no JSON`:                        {Do: document.Insert, Path: "criteria.new", To: "nonsense"},
 		"criteria.gone was changed meanwhile":                       {Do: document.Remove, Path: "criteria.gone"},
 		"criteria.ease cannot stand before itself":                  {Do: document.Move, Path: "criteria.ease", Before: "ease"},
@@ -268,14 +279,16 @@ func TestEditsOfListsKeepTheirRules(t *testing.T) {
 	}
 	twelve := s
 	for n := range 600 {
-		op := document.Op{Do: document.Insert, Path: document.Path("options").To(fmt.Sprintf("o%d", n)), To: fmt.Sprintf(`{"key": "o%d", "platform": "p", "observed_on": "2026-10-02", "face": 1}`, n)}
+		op := document.Op{Do: document.Insert, Path: document.Path("options").To(fmt.Sprintf("o%d", n)),
+			To: fmt.Sprintf(`{"key": "o%d", "platform": "p", "observed_on": "2026-10-02", "face": 1}`, n)}
 		if twelve, _, err = withBin.Apply(twelve, document.Change{op}); err != nil {
 			break
 		}
 	}
 	assert.ErrorContains(t, err, "at most 480 are taken, and this would be more")
 	said := withBin.Say(s, document.Change{
-		{Do: document.Set, Path: "criteria.ease.weight", Was: "77.5%", To: "60%"}, {Do: document.Remove, Path: document.Path("ratings").To("J. O. Sable ~ Rue/osier/ease")}, {Do: document.Set, Path: "company", Was: "Marl & Thistle", To: ""},
+		{Do: document.Set, Path: "criteria.ease.weight", Was: "77.5%", To: "60%"},
+		{Do: document.Remove, Path: document.Path("ratings").To("J. O. Sable ~ Rue/osier/ease")}, {Do: document.Set, Path: "company", Was: "Marl & Thistle", To: ""},
 		{Do: document.Move, Path: "criteria.ease", Before: "cost"}, {Do: document.Remove, Path: "needs.links/shop"},
 	})
 	assert.Equal(t, []document.Said{
@@ -312,7 +325,8 @@ func TestFaultsOfAStudyStandAtTheirPlace(t *testing.T) {
 		`private_offers[0].option: there is no option "fer"`:                    {`"option": "fern", "plan"`, `"option": "fer", "plan"`},
 		`private_offers[0].until: the last day to sign, 31 Mar 2026, is before`: {`2027-03-31`, `2026-03-31`},
 		`private_offers[0].on: 2027-11-20 is in the future`:                     {`"2400", "on": "2026`, `"2400", "on": "2027`},
-		`private_offers[1]: private offer "fern/beacon/12-upfront" stands`:      {`"option": "gone", "plan": "x", "months": 1, "paid": "monthly"`, `"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront"`},
+		`private_offers[1]: private offer "fern/beacon/12-upfront" stands`: {`"option": "gone", "plan": "x", "months": 1, "paid": "monthly"`,
+			`"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront"`},
 		`rates[0].on: 2027-11-20 is in the future`:                              {`2026-11-20`, `2027-11-20`},
 		`own_drivers[0].formula: formula "contacts // 20", column 10: "//" beg`: {`contacts / 20`, `contacts // 20`},
 		`criteria[1].best: is not a field here`:                                 {`"source": "rated"`, `"source": "rated", "best": "1"`},
@@ -330,7 +344,7 @@ func TestFaultsOfAStudyStandAtTheirPlace(t *testing.T) {
 		assert.ErrorContains(t, err, want)
 	}
 	_, err := readStudy(t, withBin, strings.Replace(lines, `"Osier", "face": 2`, `"Osier", "face": 1`, 1))
-	assert.ErrorContains(t, err, "line 7, options[1].face")
+	assert.ErrorContains(t, err, "line 8, options[1].face")
 	ended, cancel := context.WithCancel(t.Context())
 	cancel()
 	var faults document.Gathering
