@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -257,37 +258,28 @@ type cells struct {
 	row  priceRow
 }
 
-func (c *cells) amount(name string) money.Amount {
+// cell reads a cell; nought where it is empty or at fault.
+func cell[T ~int64](c *cells, name, wanted string, parse func(string) (T, error), least, most T) (none T) {
 	if c.row[name] == "" {
-		return 0
+		return none
 	}
-	a, err := money.ParseAmount(c.row[name])
-	if err != nil || a < 0 {
-		c.in.fault(c.line, name, fmt.Sprintf("expected an amount such as 12.00, found %q", document.Shorten(c.row[name], 40)))
+	v, err := parse(c.row[name])
+	if err != nil || v < least || v > most {
+		c.in.fault(c.line, name, fmt.Sprintf("expected %s, found %q", wanted, document.Shorten(c.row[name], 40)))
 	}
-	return a
+	return v
+}
+
+func (c *cells) amount(name string) money.Amount {
+	return cell(c, name, "an amount such as 12.00", money.ParseAmount, 0, math.MaxInt64)
 }
 
 func (c *cells) share(name string) money.Share {
-	if c.row[name] == "" {
-		return 0
-	}
-	s, err := money.ParseShare(c.row[name])
-	if err != nil || s < 0 || s > money.Whole {
-		c.in.fault(c.line, name, fmt.Sprintf("expected a share from 0%% to 100%%, found %q", document.Shorten(c.row[name], 40)))
-	}
-	return s
+	return cell(c, name, "a share from 0% to 100%", money.ParseShare, 0, money.Whole)
 }
 
 func (c *cells) quantity(name string) usage.Quantity {
-	if c.row[name] == "" {
-		return 0
-	}
-	q, err := usage.ParseQuantity(c.row[name])
-	if err != nil {
-		c.in.fault(c.line, name, fmt.Sprintf("expected a number such as 2500, found %q", document.Shorten(c.row[name], 40)))
-	}
-	return q
+	return cell(c, name, "a number such as 2500", usage.ParseQuantity, math.MinInt64, math.MaxInt64)
 }
 
 func (c *cells) each() int64 {

@@ -144,7 +144,10 @@ func sayChargeClaim(e *pricelist.Edition, steps []string, last string, termed fu
 	case len(steps) > 6 && last == "to":
 		return of + " up to"
 	case len(steps) > 6:
-		text := of + " up to " + steps[5]
+		text := of
+		if b, ok := c.Band(steps[5]); ok {
+			text = b.Called(of)
+		}
 		if t := termed(steps[1], last); t != "a month" {
 			text += ", " + t
 		}

@@ -69,6 +69,14 @@ func TestAPricePageBecomesADraft(t *testing.T) {
 	assert.Contains(t, words(get(t, app.Client, app.Address+"/shelf/platforms/brindlepost/compare?to=draft")), "Bough What 2 Oct 2026 the draft Turn plan there – gone")
 }
 
+func TestBandsThatWereReadAreCalledAsElsewhere(t *testing.T) {
+	app := testkit.Start(t, true)
+	const table = "Contacts\tStem\tCrown\n1,000\t€15\t€35\n40,000\t€149\t€229\n"
+	a := words(send(t, app.Client, app.Address+"/shelf/read", "op", "read", "page", table))
+	assert.Contains(t, a, "contacts up to 40,000: 149")
+	assert.NotContains(t, a, "up to 40000")
+}
+
 func TestPagesThatCannotBeReadSaySo(t *testing.T) {
 	app := testkit.Start(t, true)
 	at := app.Address + "/shelf/read"

@@ -217,31 +217,18 @@ func (c *comparing) price(what string, was, is Price) {
 }
 
 func (c *comparing) bands(name string, was, is *Charge) {
-	label := func(b *Band) string {
-		if b.Open {
-			return name + ", above all"
-		}
-		return name + " up to " + b.To.Format()
-	}
-	find := func(all []Band, key string) *Band {
-		for i := range all {
-			if bandKey(&all[i]) == key {
-				return &all[i]
-			}
-		}
-		return nil
-	}
 	for i := range is.Bands {
 		b := &is.Bands[i]
-		if old := find(was.Bands, bandKey(b)); old != nil {
-			c.price(label(b), old.Price, b.Price)
+		if old, there := was.Band(b.KeyOf()); there {
+			c.price(b.Called(name), old.Price, b.Price)
 		} else {
-			c.cost(label(b), 0, b.Price.Usual, false, true)
+			c.cost(b.Called(name), 0, b.Price.Usual, false, true)
 		}
 	}
 	for i := range was.Bands {
-		if b := &was.Bands[i]; find(is.Bands, bandKey(b)) == nil {
-			c.cost(label(b), b.Price.Usual, 0, true, false)
+		b := &was.Bands[i]
+		if _, there := is.Band(b.KeyOf()); !there {
+			c.cost(b.Called(name), b.Price.Usual, 0, true, false)
 		}
 	}
 	var a, b money.Amount

@@ -142,6 +142,24 @@ func (l *Limit) KeyOf() string { return drafting.limitKey(l) }
 // KeyOf is the key of a band in its table in a draft.
 func (b *Band) KeyOf() string { return bandKey(b) }
 
+// Called says a band of what its charge counts: "contacts up to 1,000".
+func (b *Band) Called(units string) string {
+	if b.Open {
+		return units + ", above all"
+	}
+	return units + " up to " + b.To.Format()
+}
+
+// Band finds a band of a charge by its key.
+func (c *Charge) Band(key string) (*Band, bool) {
+	for i := range c.Bands {
+		if c.Bands[i].KeyOf() == key {
+			return &c.Bands[i], true
+		}
+	}
+	return nil, false
+}
+
 // At is where a fault of a list stands in a draft: its positions as keys. It is the
 // nearest thing that has a place where the fault names one that has not.
 func (e *Edition) At(fault string) document.Path {

@@ -260,6 +260,22 @@ func (t table) addOn() document.Parts[AddOn] {
 	}
 }
 
+// takeNumber reads a number, or that there is no limit.
+func (t table) takeNumber(text string, n *usage.Quantity, all *bool) (err error) {
+	if *all = text == unlimited; !*all {
+		*n, err = t.quantity.Parse(text)
+	}
+	return err
+}
+
+// numberOr writes what takeNumber reads.
+func numberOr(n usage.Quantity, all bool) string {
+	if all {
+		return unlimited
+	}
+	return n.String()
+}
+
 // raise says that an add-on raises a limit: by a number, or as far as needed.
 func (t table) raise() document.Parts[Raise] {
 	type r = *Raise
@@ -267,18 +283,8 @@ func (t table) raise() document.Parts[Raise] {
 		document.Field("meter", "meter", document.Key, func(r r) *string { return &r.Meter }, document.Must),
 		document.Varied[Raise]{
 			Name: "by", Want: `a number, or "unlimited"`, Must: true,
-			Scalar: func(r r, text string, _ document.Shape) (err error) {
-				if r.Unlimited = text == unlimited; !r.Unlimited {
-					r.By, err = t.quantity.Parse(text)
-				}
-				return err
-			},
-			Text: func(r r) (string, document.Shape, bool) {
-				if r.Unlimited {
-					return unlimited, document.IsText, true
-				}
-				return r.By.String(), document.IsText, true
-			},
+			Scalar: func(r r, text string, _ document.Shape) error { return t.takeNumber(text, &r.By, &r.Unlimited) },
+			Text:   func(r r) (string, document.Shape, bool) { return numberOr(r.By, r.Unlimited), document.IsText, true },
 			Object: func(r) bool { return false },
 			Schema: quantityOr(unlimited), Words: t.byInWords(),
 		}.Part(),

@@ -63,20 +63,8 @@ func (t table) limit() document.Parts[Limit] {
 		document.Field("meter", "meter", document.Key, func(l l) *string { return &l.Meter }, document.Must),
 		document.Varied[Limit]{
 			Name: "most", Want: `a number, "unlimited", or a multiple such as {"times": 12, "meter": "contacts"}`, Must: true,
-			Scalar: func(l l, text string, _ document.Shape) (err error) {
-				if text == unlimited {
-					l.Unlimited = true
-					return nil
-				}
-				l.Most, err = t.quantity.Parse(text)
-				return err
-			},
-			Text: func(l l) (string, document.Shape, bool) {
-				if l.Unlimited {
-					return unlimited, document.IsText, true
-				}
-				return l.Most.String(), document.IsText, true
-			},
+			Scalar: func(l l, text string, _ document.Shape) error { return t.takeNumber(text, &l.Most, &l.Unlimited) },
+			Text:   func(l l) (string, document.Shape, bool) { return numberOr(l.Most, l.Unlimited), document.IsText, true },
 			Object: func(l l) bool { return l.OfMeter != "" },
 			Begin:  func(l) {},
 			Parts: document.Parts[Limit]{
