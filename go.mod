@@ -24,6 +24,7 @@ require (
 	golang.org/x/crypto v0.59.0
 	golang.org/x/net v0.62.0
 	golang.org/x/text v0.44.0
+	gonum.org/v1/gonum v0.17.0
 )
 
 require (

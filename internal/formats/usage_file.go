@@ -26,7 +26,7 @@ func ReadUsage(ctx context.Context, data []byte, today time.Time) (*Usage, error
 	}
 	u := &Usage{Usage: study.UsageFields.Read(ctx, file.root, "", &file.r.faults)}
 	if file.r.faults.Count() == 0 && !file.r.ended() {
-		if u.Model, err = u.Usage.Model(); err != nil {
+		if u.Model, err = u.Usage.Model(usage.Expected); err != nil {
 			file.r.faults.Add(int(file.root.Field("drivers").Line), "drivers", "%v", err)
 		}
 	}

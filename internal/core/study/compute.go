@@ -65,7 +65,7 @@ func (o *Outcome) usage() {
 	}
 	for {
 		var err error
-		o.Model, err = usage.NewModel(own, paths)
+		o.Model, err = usage.When{Start: o.Study.Start, Case: o.Study.Case}.Model(own, paths)
 		fault, is := atFault(err)
 		if !is {
 			break

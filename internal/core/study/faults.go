@@ -1,6 +1,7 @@
 package study
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -25,7 +26,14 @@ func (o *Outcome) driverFault(e *usage.DriverError) {
 		if d.Driver == e.Driver {
 			at = document.Path("drivers").To(e.Driver, "now")
 			if e.Month > 1 {
-				at = document.Path("drivers").To(e.Driver, "growth")
+				at = document.Path("drivers").To(append([]string{e.Driver}, steers(&d.Path, o.Study.Case)...)...)
+			}
+			var path *usage.PathError
+			if errors.As(e.Err, &path) {
+				at = document.Path("drivers").To(e.Driver, path.Field)
+				if v := d.Path.Variant(o.Study.Case); v != nil && v.Has(path.Field) {
+					at = document.Path("drivers").To(e.Driver, string(o.Study.Case), path.Field)
+				}
 			}
 		}
 	}
@@ -39,6 +47,15 @@ func (o *Outcome) driverFault(e *usage.DriverError) {
 	o.fault(at, "%s%s: %v", o.driverName(e.Driver), when, e.Err)
 }
 
+// steers is the field that decides the course of a path.
+func steers(p *usage.Path, in usage.Case) []string {
+	field := map[usage.Shape]string{usage.Compound: "growth", usage.SCurve: "ceiling", usage.Straight: "add", usage.Turnover: "joins", usage.Constant: "now"}[p.Ends()]
+	if v := p.Variant(in); v != nil && v.Has(field) {
+		return []string{string(in), field}
+	}
+	return []string{field}
+}
+
 // driverName names a driver for people.
 func (o *Outcome) driverName(key string) string {
 	return nameOfDriver(key, o.Study.Own)
@@ -49,7 +66,7 @@ var coinOf = map[string]string{
 	"title": "brief", "company": "brief", "question": "brief", "currency": "brief", "start": "brief", "months": "brief", "budget": "brief", "patience_days": "brief", "rates": "brief",
 	"business": "brief", "people": "brief", "clients": "brief", "budget_for": "brief", "upfront": "brief", "deciders": "brief", "decide_by": "brief",
 	"hour_cost": "brief", "running": "brief", "reasons": "brief", "connector": "brief", "findings": "coverage",
-	"options": "line-up", "needs": "coverage", "drivers": "growth", "own_drivers": "growth", "pay": "costs", "criteria": "scores", "ratings": "scores", "private_offers": "prices",
+	"options": "line-up", "needs": "coverage", "drivers": "growth", "own_drivers": "growth", "history": "growth", "case": "growth", "pay": "costs", "criteria": "scores", "ratings": "scores", "private_offers": "prices",
 }
 
 // CoinOf returns the key of the coin on which what stands at a path is edited;

@@ -62,6 +62,7 @@ func Fields(from Sources) *document.Table[Study] {
 		document.Field("currency", "Currency", currency, func(s s) *money.Currency { return &s.Currency }, document.Must, edits),
 		document.Field("start", "First month", notation.Month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
 		document.Field("months", "Months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
+		document.Field("case", "Growth case", caseOf, func(s s) *usage.Case { return &s.Case }, edits),
 		document.Field("pay", "Payment", document.Among(projection.Monthly, projection.Yearly, projection.Mix), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
 		document.Field("budget", "Budget", notation.Budget, func(s s) *money.Amount { return &s.Budget }, edits),
 		document.Field("patience_days", "Patience, in days", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
@@ -74,7 +75,7 @@ func Fields(from Sources) *document.Table[Study] {
 	}
 	parts = append(parts, briefParts()...)
 	parts = append(parts, driversOf(func(s s) *[]Setting { return &s.Drivers }, func(s s) *[]usage.Driver { return &s.Own })...)
-	parts = append(parts,
+	parts = append(parts, historyPart(),
 		document.List("needs", document.Of(func(s s) *[]coverage.Need { return &s.Needs }, document.Items[Study, coverage.Need]{
 			Key: func(n *coverage.Need) string { return n.Feature }, Name: func(_ s, n *coverage.Need) string { return n.Name }, One: "need", Most: 200,
 			New: func(s) coverage.Need { return coverage.Need{Level: coverage.Want} }}), needParts(), edits),
@@ -97,7 +98,7 @@ func Fields(from Sources) *document.Table[Study] {
 	if !from.Kept {
 		parts = append(parts, document.Check(ratersDiffer))
 	}
-	return &document.Table[Study]{Format: Format, Title: "A study of Nine Coins", Parts: parts, Apart: []string{"ratings"}, Finish: inMoney}
+	return &document.Table[Study]{Format: Format, Title: "A study of Nine Coins", Parts: parts, Apart: []string{"ratings", "history"}, Finish: inMoney}
 }
 
 // orMore gives room for what rests in the bin beside what is in the running.
@@ -151,15 +152,6 @@ func orElse(s, other string) string {
 		return other
 	}
 	return s
-}
-
-func settingParts() document.Parts[Setting] {
-	return document.Parts[Setting]{
-		document.Field("driver", "driver", document.Key, func(d *Setting) *string { return &d.Driver }, document.Must),
-		document.Field("now", "", notation.Quantity, func(d *Setting) *usage.Quantity { return &d.Path.Now }, document.Must, document.Needs(toEdit)),
-		document.Field("growth", "growth a month", notation.Share(usage.LeastGrowth, usage.MostGrowth),
-			func(d *Setting) *money.Share { return &d.Path.Growth }, document.Always, document.Needs(toEdit)),
-	}
 }
 
 func driverParts() document.Parts[usage.Driver] {

@@ -34,11 +34,13 @@ type Study struct {
 	Start                         usage.Month
 	Horizon                       int // months, 1 to 120
 	Pay                           projection.Policy
+	Case                          usage.Case   // of growth, that everything is computed in
 	Budget                        money.Amount // for what [Brief.BudgetFor] says; 0 when none is set
 	Patience                      int          // days after which an edition is stale
 	Rates                         map[string]quote.Rate
 	Drivers                       []Setting
 	Own                           []usage.Driver // drivers beside the standard ones
+	History                       []Record       // of drivers, as far as it was counted
 	Needs                         []coverage.Need
 	Options                       []Option
 	Running                       []Running // what runs today
@@ -62,12 +64,6 @@ func (s *Study) NameOf(rater string) string {
 		return name
 	}
 	return rater
-}
-
-// Setting is the path that a driver is set to.
-type Setting struct {
-	Driver string
-	Path   usage.Path
 }
 
 // Outcome is everything that follows from a study. Results stand in the order

@@ -70,11 +70,11 @@ func freshDriver(key string) string {
 	return key
 }
 
-// Model joins the drivers to what computes with them.
-func (u *Usage) Model() (*usage.Model, error) {
+// Model joins the drivers to what computes with them, in one of the cases.
+func (u *Usage) Model(in usage.Case) (*usage.Model, error) {
 	paths := map[string]usage.Path{}
 	for _, s := range u.Drivers {
 		paths[s.Driver] = s.Path
 	}
-	return usage.NewModel(u.Own, paths)
+	return usage.When{Start: u.Start, Case: in}.Model(u.Own, paths)
 }

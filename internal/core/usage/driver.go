@@ -36,8 +36,10 @@ func Catalogue() []Driver {
 		{Key: "newsletters", Name: "Letters a month", Unit: "letter a month", Kind: Flow, About: "Letters sent to the whole list each month."},
 		{Key: "automated_emails", Name: "Automated emails per contact", Unit: "email a month per contact", Kind: Flow,
 			About: "Triggered emails that a contact gets in a month, on average."},
-		{Key: "emails_sent", Name: "Emails sent", Unit: "email a month", Kind: Flow, Formula: "contacts * (newsletters + automated_emails)",
-			About: "Every contact gets each letter and the automated emails."},
+		{Key: "client_emails", Name: "Emails for clients", Unit: "email a month", Kind: Flow,
+			About: "Letters sent each month on behalf of clients, to lists of theirs."},
+		{Key: "emails_sent", Name: "Emails sent", Unit: "email a month", Kind: Flow, Formula: "contacts * (newsletters + automated_emails) + client_emails",
+			About: "Every contact gets each letter and the automated emails; letters for clients come on top."},
 		{Key: "seats", Name: "Seats", Unit: "seat", Kind: Stock, About: "Colleagues who sign in."},
 		{Key: "clients", Name: "Brands", Unit: "brand", Kind: Stock, About: "Clients or brands worked for."},
 		{Key: "accounts_per_client", Name: "Social accounts per brand", Unit: "account", Kind: Stock, About: "Social accounts that each brand keeps."},
@@ -66,7 +68,7 @@ func Catalogue() []Driver {
 
 // yielding are the standard drivers that came after studies could have drivers of
 // their own: one of a study's own under the same key takes their place.
-var yielding = []string{"hourly_cost", "setup_hours", "upkeep_hours"}
+var yielding = []string{"hourly_cost", "setup_hours", "upkeep_hours", "client_emails"}
 
 // Yields reports whether a standard driver gives its place to one of a study's own
 // under the same key.

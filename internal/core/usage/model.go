@@ -4,13 +4,17 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
+
+	"ninecoins/internal/core/money"
 )
 
 // Model is a study's usage: a path for each driver that it sets, and a formula
 // for each that is derived. [NewModel] makes one.
 type Model struct {
+	when    When
 	drivers []Driver
 	paths   map[string]Path
 	derived []derived // in an order in which each needs only earlier ones
@@ -51,11 +55,14 @@ func (e *DriverError) Unwrap() error { return e.Err }
 // it sets. It refuses a path for an unknown or derived driver, a driver told
 // twice, formulas at fault, names that no driver has, and drivers that depend
 // on themselves.
-func NewModel(own []Driver, paths map[string]Path) (*Model, error) {
+func NewModel(own []Driver, paths map[string]Path) (*Model, error) { return When{}.Model(own, paths) }
+
+// Model joins what [NewModel] does, from a first month on and in one of the cases.
+func (w When) Model(own []Driver, paths map[string]Path) (*Model, error) {
 	standard := slices.DeleteFunc(Catalogue(), func(d Driver) bool {
 		return Yields(d.Key) && slices.ContainsFunc(own, func(o Driver) bool { return o.Key == d.Key })
 	})
-	m := &Model{drivers: append(standard, own...), paths: paths}
+	m := &Model{when: w, drivers: append(standard, own...), paths: paths}
 	byKey := make(map[string]Driver, len(m.drivers))
 	m.at = make(map[string]int, len(m.drivers))
 	for i, d := range m.drivers {
@@ -73,7 +80,7 @@ func NewModel(own []Driver, paths map[string]Path) (*Model, error) {
 		if d.Derived() {
 			return nil, &DriverError{key, 0, fmt.Errorf("is derived (%s) and cannot be set", d.Formula)}
 		}
-		if err := path.Check(); err != nil {
+		if err := path.Under(w.Case).Check(); err != nil {
 			return nil, &DriverError{key, 0, err}
 		}
 	}
@@ -176,6 +183,9 @@ func (m *Model) Drivers() []Driver { return m.drivers }
 // Assumed returns the keys of the drivers that nothing sets: they stand at 0.
 func (m *Model) Assumed() []string { return m.assumed }
 
+// When is the first month of the model, and the case that it follows.
+func (m *Model) When() When { return m.when }
+
 // Path returns the path that a driver was set to.
 func (m *Model) Path(key string) (Path, bool) {
 	p, ok := m.paths[key]
@@ -217,12 +227,10 @@ func (m *Model) work(rows int, month func(row int) int, set map[string][]float64
 			c.all[i] = given
 		case is:
 			c.all[i] = take()
-			for row := range c.all[i] {
-				c.all[i][row] = p.At(month(row))
-			}
+			m.follow(&p, month, set != nil, c.all[i])
 			for row, v := range c.all[i] {
-				if v > Most.Float() {
-					fault(row, d.Key, fmt.Errorf("passes %s: %w", Most.Format(), ErrRange))
+				if err := inRange(v); err != nil {
+					fault(row, d.Key, err)
 					break
 				}
 			}
@@ -250,6 +258,29 @@ func (m *Model) work(rows int, month func(row int) int, set map[string][]float64
 		return c, first.Err
 	}
 	return c, &first
+}
+
+// follow puts the values of a path into rows, which are months, or all of one.
+func (m *Model) follow(p *Path, month func(row int) int, one bool, into []float64) {
+	if one && len(into) > 0 {
+		v := p.in(m.when, month(0))
+		for row := range into {
+			into[row] = v
+		}
+		return
+	}
+	copy(into, p.Over(m.when, len(into)))
+}
+
+// inRange refuses a value of a path that no driver takes.
+func inRange(v float64) error {
+	switch {
+	case v < 0:
+		return fmt.Errorf("falls to %s, which is below none: %w", money.Amount(max(-math.MaxInt64/2, v*money.Scale)).Grouped(), ErrRange)
+	case v > Most.Float() || math.IsNaN(v):
+		return fmt.Errorf("passes %s: %w", Most.Format(), ErrRange)
+	}
+	return nil
 }
 
 // At returns every driver's value in month t, from 0, or the fault of a
