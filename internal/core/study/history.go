@@ -19,7 +19,9 @@ const MostCounted = 600
 
 func historyPart() document.Part[Study] {
 	return document.List("history", document.Of(func(s *Study) *[]Record { return &s.History }, document.Items[Study, Record]{
-		Key: func(r *Record) string { return r.Driver }, Name: func(s *Study, r *Record) string { return "history of " + usage.LowerFirst(nameOfDriver(r.Driver, s.Own)) },
+		Key: func(r *Record) string { return r.Driver }, Name: func(s *Study, r *Record) string {
+			return "history of " + usage.LowerFirst(nameOfDriver(r.Driver, s.Own))
+		},
 		One: "history", Most: 80}), recordParts(), document.Needs(toEdit))
 }
 

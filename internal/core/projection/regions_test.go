@@ -1,0 +1,193 @@
+package projection
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/usage"
+
+	"github.com/stretchr/testify/require"
+)
+
+// mixed is a list of plans with charges of every kind over meters that rise, fall and
+// are rounded as contacts grow.
+func mixed(r *rand.Rand, currency string) *pricelist.Edition {
+	formula := func(s string) usage.Formula {
+		f, err := usage.ParseFormula(s)
+		if err != nil {
+			panic(err)
+		}
+		return f
+	}
+	e := &pricelist.Edition{Platform: pricelist.Platform{Key: "madder", Name: "Madder"}, Currency: money.MustCurrency(currency), Meters: []pricelist.Meter{
+		{Key: "contacts", Unit: "contact", Kind: usage.Stock, Counts: formula("contacts * 1.13")},
+		{Key: "sends", Unit: "email", Kind: usage.Flow, Counts: formula("emails_sent")},
+		{Key: "rest", Unit: "place", Kind: usage.Stock, Counts: formula("max(0, 900 - contacts)")},
+		{Key: "tenths", Unit: "ten", Kind: usage.Stock, Counts: formula("ceil(contacts / 10)")}}}
+	price := func() pricelist.Price {
+		return pricelist.Price{Usual: money.Amount([]int64{r.Int64N(90) * 500_000, r.Int64N(400) * 10_000, r.Int64N(3000) * 1_000}[r.IntN(3)])}
+	}
+	for i := range 1 + r.IntN(3) {
+		p := pricelist.Plan{Key: fmt.Sprint("p", i), Name: fmt.Sprint("P", i), Offered: pricelist.Public,
+			Terms: []pricelist.Term{{Key: "monthly", Months: 1, Paid: pricelist.Upfront}, {Key: "yearly", Months: 12, Paid: pricelist.Upfront, Off: money.Share(r.IntN(300_000))}}}
+		for k := range 1 + r.IntN(3) {
+			ch := pricelist.Charge{Key: fmt.Sprint("c", k), Kind: pricelist.ChargeKinds[r.IntN(len(pricelist.ChargeKinds))], Meter: e.Meters[r.IntN(4)].Key, Price: price(), Each: 1 + r.Int64N(50)}
+			switch ch.Kind {
+			case pricelist.Flat, pricelist.Once, pricelist.Share:
+				ch = pricelist.Charge{Key: ch.Key, Kind: pricelist.Flat, Price: price()}
+			case pricelist.Pack:
+				ch.Included, ch.Size = usage.Of(r.Int64N(500)), usage.Of(20+r.Int64N(900))
+			case pricelist.Unit:
+				ch.Included = usage.Of(r.Int64N(300))
+			default:
+				ch.Price = pricelist.Price{}
+				for to := int64(0); len(ch.Bands) < 4; {
+					to += 50 + r.Int64N(900)
+					ch.Bands = append(ch.Bands, pricelist.Band{To: usage.Of(to), Price: price()})
+				}
+				if r.IntN(2) == 0 {
+					ch.Bands[3].Open, ch.Bands[3].To = true, 0
+				}
+			}
+			p.Charges = append(p.Charges, ch)
+		}
+		switch r.IntN(4) {
+		case 0:
+			p.Limits = append(p.Limits, pricelist.Limit{Meter: e.Meters[r.IntN(2)].Key, Most: usage.Of(200 + r.Int64N(2500)), Beyond: pricelist.MoveUp})
+		case 1:
+			p.Limits = append(p.Limits, pricelist.Limit{Meter: "sends", Times: usage.Of(3 + r.Int64N(3)), OfMeter: "contacts", Beyond: pricelist.MoveUp})
+		}
+		e.Plans = append(e.Plans, p)
+	}
+	return e
+}
+
+// bidders are some of mixed lists in two currencies, one of them made of two tools,
+// and usage along contacts.
+func bidders(t testing.TB, r *rand.Rand) ([]Bidder, Usages) {
+	model, err := usage.NewModel(nil, map[string]usage.Path{"newsletters": {Now: usage.Of(3)}, "automated_emails": {Now: usage.Quantity(600_000)}})
+	require.NoError(t, err)
+	basis := quote.Basis{Currency: money.MustCurrency("EUR"), Rates: map[string]quote.Rate{"GBP": {Rate: 1_163_700}}}
+	bid := func() Bid {
+		e := mixed(r, []string{"EUR", "GBP"}[r.IntN(2)])
+		all, err := tariff.All(e, tariff.Deal{Basis: basis})
+		require.NoError(t, err)
+		return Bid{e, all}
+	}
+	all := []Bidder{{Tools: []Bid{bid()}}, {Tools: []Bid{bid()}}, {Tools: []Bid{bid(), bid()}}}
+	if r.IntN(3) == 0 {
+		all = append(all, all[r.IntN(3)]) // one stands twice
+	}
+	return all, func(xs []int64) (usage.Columns, error) {
+		at := make([]float64, len(xs))
+		for i, x := range xs {
+			at[i] = float64(x)
+		}
+		return model.Usages(0, len(xs), map[string][]float64{"contacts": at})
+	}
+}
+
+// priced is what everybody costs at every value.
+func priced(t testing.TB, all []Bidder, read Usages, low, high int64) [][]int64 {
+	var xs []int64
+	for x := low; x <= high; x++ {
+		xs = append(xs, x)
+	}
+	values, err := read(xs)
+	require.NoError(t, err)
+	out := make([][]int64, len(all))
+	for i, b := range all {
+		out[i], _, err = Prices(b, values)
+		require.NoError(t, err)
+	}
+	return out
+}
+
+func TestRegionsAreThoseOfPricingEveryValue(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 8))
+	const low, high = 1, 2600
+	none, changes := 0, 0
+	for n := range 120 {
+		all, read := bidders(t, r)
+		regions, whole, err := Regions(all, read, low, high)
+		require.NoError(t, err)
+		require.True(t, whole)
+		prices := priced(t, all, read, low, high)
+		next := int64(low)
+		for _, g := range regions {
+			require.Equal(t, next, g.From, "list %d: without gaps", n)
+			next = g.To + 1
+			changes++
+			for x := g.From; x <= g.To; x++ {
+				least := -1
+				for i := range all {
+					if p := prices[i][x-low]; p != tariff.Never && (least < 0 || p < prices[least][x-low]) {
+						least = i
+					}
+				}
+				if g.Level {
+					require.Contains(t, []int{g.Least, g.Beside}, least, "list %d at %d", n, x)
+					continue
+				}
+				require.Equal(t, least, g.Least, "list %d at %d of %+v", n, x, g)
+				if least < 0 {
+					none++
+				}
+			}
+		}
+		require.Equal(t, int64(high+1), next)
+	}
+	require.Greater(t, none, 100, "values that nothing serves are among them")
+	require.Greater(t, changes, 250)
+}
+
+func TestTurnsAreWhereLinesTakeAnotherCourse(t *testing.T) {
+	r := rand.New(rand.NewPCG(6, 1))
+	const low, high = 1, 2000
+	eur := money.MustCurrency("EUR")
+	for n := range 60 {
+		all, read := bidders(t, r)
+		s, err := NewSweep(eur, all, read, low, high)
+		require.NoError(t, err)
+		prices := priced(t, all, read, low, high)
+		for i, line := range s.Lines {
+			if line.Sloped || len(all[i].Tools) > 1 {
+				continue
+			}
+			require.Equal(t, int64(low), line.Turns[0].X)
+			for k, turn := range line.Turns {
+				price := prices[i][turn.X-low]
+				require.Equal(t, price != tariff.Never, turn.Serves)
+				if turn.Serves {
+					require.Equal(t, amountOf(eur, price), turn.After, "list %d, option %d at %d", n, i, turn.X)
+				}
+				end := int64(high)
+				if k+1 < len(line.Turns) {
+					end = line.Turns[k+1].X - 1
+				}
+				// Straight in between: off by the cents that are rounded, and by what one more of a unit costs.
+				first, last := price, prices[i][end-low]
+				require.Equal(t, first == tariff.Never, last == tariff.Never, "list %d, option %d from %d to %d", n, i, turn.X, end)
+				for x := turn.X; x <= end && first != tariff.Never && end > turn.X; x++ {
+					want := float64(first) + float64(last-first)*float64(x-turn.X)/float64(end-turn.X)
+					require.InDelta(t, want, float64(prices[i][x-low]), 20_000, "list %d, option %d at %d", n, i, x)
+				}
+			}
+		}
+	}
+}
+
+func TestTurnsOfTheSameTwoAreCalledLevel(t *testing.T) {
+	var all []Region
+	for x := range int64(8) {
+		all = append(all, Region{From: 1000 + x, To: 1000 + x, Least: int(x % 2)})
+	}
+	all = append([]Region{{From: 1, To: 999, Least: 1}}, append(all, Region{From: 1008, To: 5000, Least: 0})...)
+	require.Equal(t, []Region{{From: 1, To: 999, Least: 1}, {From: 1000, To: 1007, Least: 0, Level: true, Beside: 1}, {From: 1008, To: 5000, Least: 0}}, level(all))
+	require.Equal(t, []Region{{From: 1, To: 4, Least: 0}, {From: 5, To: 9, Least: 1}}, level([]Region{{From: 1, To: 4, Least: 0}, {From: 5, To: 9, Least: 1}}))
+}

@@ -1,0 +1,200 @@
+package projection
+
+import (
+	"slices"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/tariff"
+)
+
+// Line is what a bidder costs a month along a driver.
+type Line struct {
+	Turns []Turn
+	// The runs of values on which each program of the first tool is the cheapest of it.
+	Plans []Region
+	// Packs that begin too often to be told one by one are drawn as a slope.
+	Sloped bool
+}
+
+// Turn is a value of the driver from which on the price takes another course: up to it,
+// from the turn before, it is straight but for cents and for packs that are drawn as a
+// slope.
+type Turn struct {
+	X       int64
+	Before  money.Amount // a month at X-1
+	After   money.Amount // a month at X
+	Served  bool         // at X-1
+	Serves  bool         // at X
+	Program int          // of the first tool, at X
+}
+
+// mostPacks is how many packs of a charge are told one by one.
+const mostPacks = 60
+
+// Sweep is what several bidders cost along a driver from Low to High.
+type Sweep struct {
+	Low, High int64
+	Lines     []Line
+	Regions   []Region // who costs least where
+	Whole     bool     // every value was settled
+}
+
+// NewSweep follows bidders along a driver. Turns are exact where each meter rises or
+// falls with the driver all the way. Errors are those of reading usage.
+func NewSweep(c money.Currency, bidders []Bidder, read Usages, low, high int64) (*Sweep, error) {
+	s := &Sweep{Low: low, High: high}
+	var err error
+	if s.Regions, s.Whole, err = Regions(bidders, read, low, high); err != nil {
+		return nil, err
+	}
+	breaks, sloped, err := breaksOf(bidders, read, low, high)
+	if err != nil {
+		return nil, err
+	}
+	for i, b := range bidders {
+		line := Line{Sloped: sloped[i]}
+		var own []Bidder // each program of the first tool for itself
+		for _, p := range b.Tools[0].Programs {
+			own = append(own, Bidder{Tools: []Bid{{b.Tools[0].Edition, []*tariff.Program{p}}}})
+		}
+		if line.Plans, _, err = Regions(own, read, low, high); err != nil {
+			return nil, err
+		}
+		for _, r := range line.Plans {
+			breaks[i] = append(breaks[i], r.From)
+		}
+		if line.Turns, err = turnsAt(c, b, read, low, breaks[i]); err != nil {
+			return nil, err
+		}
+		s.Lines = append(s.Lines, line)
+	}
+	return s, nil
+}
+
+// turnsAt prices a bidder before and at each value.
+func turnsAt(c money.Currency, b Bidder, read Usages, low int64, at []int64) ([]Turn, error) {
+	slices.Sort(at)
+	at = slices.Compact(append([]int64{low}, at...))
+	xs := make([]int64, 0, 2*len(at))
+	for _, x := range at {
+		xs = append(xs, max(low, x-1), x)
+	}
+	values, err := read(xs)
+	if err != nil {
+		return nil, err
+	}
+	prices, programs, err := Prices(b, values)
+	if err != nil {
+		return nil, err
+	}
+	turns := make([]Turn, len(at))
+	for i, x := range at {
+		before, after := prices[2*i], prices[2*i+1]
+		turns[i] = Turn{X: x, Served: before != tariff.Never, Serves: after != tariff.Never, Program: programs[2*i+1]}
+		if turns[i].Served {
+			turns[i].Before = amountOf(c, before)
+		}
+		if turns[i].Serves {
+			turns[i].After = amountOf(c, after)
+		}
+	}
+	return turns, nil
+}
+
+// broken is a reading of a meter from which on a program takes another course, and the
+// value of the driver that reaches it.
+type broken struct {
+	edition *pricelist.Edition
+	meter   int
+	reading int64
+	falls   bool // the reading falls as the driver rises
+	lo, hi  int64
+	owners  []int // bidders
+}
+
+// breaksOf finds the values of the driver at which some program of each bidder takes
+// another course.
+func breaksOf(bidders []Bidder, read Usages, low, high int64) (at [][]int64, sloped []bool, err error) {
+	at, sloped = make([][]int64, len(bidders)), make([]bool, len(bidders))
+	ends, err := readAll(bidders, read, []int64{low, high})
+	if err != nil {
+		return nil, nil, err
+	}
+	type key struct {
+		edition *pricelist.Edition
+		meter   int
+		reading int64
+	}
+	known := map[key]*broken{}
+	var all []*broken
+	for i, b := range bidders {
+		for t, bid := range b.Tools {
+			for m := range bid.Edition.Meters {
+				from, to := ends[i][t][0][m], ends[i][t][1][m]
+				falls := to < from
+				if falls {
+					from, to = to, from
+				}
+				for _, p := range bid.Programs {
+					readings, whole := p.Breaks(LongSince, m, from, to, mostPacks)
+					sloped[i] = sloped[i] || !whole
+					for _, r := range readings {
+						k := key{bid.Edition, m, r}
+						one, ok := known[k]
+						if !ok {
+							one = &broken{edition: bid.Edition, meter: m, reading: r, falls: falls, lo: low, hi: high}
+							known[k], all = one, append(all, one)
+						}
+						if !slices.Contains(one.owners, i) {
+							one.owners = append(one.owners, i)
+						}
+					}
+				}
+			}
+		}
+	}
+	if err := reach(all, read); err != nil {
+		return nil, nil, err
+	}
+	for _, one := range all {
+		for _, i := range one.owners {
+			at[i] = append(at[i], one.hi)
+		}
+	}
+	return at, sloped, nil
+}
+
+// reach bisects all at once for the first value of the driver whose reading is past a
+// break.
+func reach(all []*broken, read Usages) error {
+	for {
+		var xs []int64
+		var open []*broken
+		for _, one := range all {
+			if one.hi-one.lo > 1 {
+				open, xs = append(open, one), append(xs, one.lo+(one.hi-one.lo)/2)
+			}
+		}
+		if len(open) == 0 {
+			return nil
+		}
+		values, err := read(xs)
+		if err != nil {
+			return err
+		}
+		rows := map[*pricelist.Edition][][]int64{}
+		for i, one := range open {
+			if rows[one.edition] == nil {
+				if rows[one.edition], err = tariff.Read(one.edition, values); err != nil {
+					return err
+				}
+			}
+			if past := rows[one.edition][i][one.meter] >= one.reading; past != one.falls {
+				one.hi = xs[i]
+			} else {
+				one.lo = xs[i]
+			}
+		}
+	}
+}

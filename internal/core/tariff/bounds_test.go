@@ -1,0 +1,56 @@
+package tariff_test
+
+import (
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"ninecoins/internal/core/tariff"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Over mixes of charges, limits, add-ons, offers and currencies: no reading between two
+// rows costs less, or more, than the bounds of these, and the bounds of one row are
+// what it costs.
+func TestBoundsHoldForAllReadingsBetweenTwoRows(t *testing.T) {
+	r := random{rand.New(rand.NewPCG(9, 9))}
+	looked, settled := 0, 0
+	for range lists() / 2 {
+		e, d := r.edition()
+		programs, err := tariff.All(e, d)
+		if err != nil {
+			continue
+		}
+		for _, p := range programs {
+			for range 3 {
+				lo, hi := r.readings(e), r.readings(e)
+				for m := range lo {
+					lo[m], hi[m] = min(lo[m], hi[m]), max(lo[m], hi[m])
+				}
+				least, most := p.Bounds(1000, lo, hi)
+				for range 6 {
+					q := slices.Clone(lo)
+					for m := range q {
+						if hi[m] > lo[m] {
+							q[m] += r.Int64N(hi[m] - lo[m] + 1)
+						}
+					}
+					price, ok := p.Monthly(1000, q)
+					looked++
+					if !ok {
+						price = tariff.Never
+					} else {
+						settled++
+					}
+					require.LessOrEqual(t, least, price, "%v between %v and %v", q, lo, hi)
+					require.GreaterOrEqual(t, most, price, "%v between %v and %v", q, lo, hi)
+					a, b := p.Bounds(1000, q, q)
+					require.Equal(t, price, a, "%v", q)
+					require.Equal(t, price, b, "%v", q)
+				}
+			}
+		}
+	}
+	require.Greater(t, settled, looked/10)
+}
