@@ -4,26 +4,8 @@ import (
 	"math"
 	"slices"
 
-	"ninecoins/internal/core/money"
-	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
-	"ninecoins/internal/core/usage"
 )
-
-// Bidder is what a price is asked of: the tools of an option, each at the price a
-// month of the cheapest of its programs, offers that end left out.
-type Bidder struct {
-	Tools []Bid
-}
-
-// Bid is a tool of a bidder, with the programs of which it takes the cheapest.
-type Bid struct {
-	Edition  *pricelist.Edition
-	Programs []*tariff.Program
-}
-
-// Usages gives the values of all drivers at values of one that is followed.
-type Usages func(xs []int64) (usage.Columns, error)
 
 // Region is a run of values of a driver in which the same bidder costs least; of
 // several that cost the same the one that stands first.
@@ -43,6 +25,7 @@ const mostLooks = 60_000
 type alive struct {
 	bidder   int
 	programs [][]int32 // by tool
+	straight bool      // what it counts goes straight with the driver
 }
 
 type stretchOf struct {
@@ -53,13 +36,14 @@ type stretchOf struct {
 // Regions finds who costs least at every whole value of a driver from low to high.
 // Stretches of values are halved until one bidder costs no more at any of their values
 // than the others cost at any (bounds of [tariff.Program.Bounds]), or one value is
-// left: nothing is sampled. It is exact where each meter rises or falls with the driver
+// left; of two that both go straight, until they are further apart at both ends than
+// rounding and packs may move them. Nothing is sampled. It is exact where each meter rises or falls with the driver
 // all the way, up to [mostLooks] stretches; whole tells whether these sufficed.
 // Errors are those of reading usage at a value.
 func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, whole bool, err error) {
 	first := stretchOf{from: low, to: high}
 	for i, b := range bidders {
-		one := alive{bidder: i}
+		one := alive{bidder: i, straight: !slices.ContainsFunc(b.Tools, func(t Bid) bool { return !read.goesStraight(t.Edition) })}
 		for _, t := range b.Tools {
 			all := make([]int32, len(t.Programs))
 			for p := range all {
@@ -72,11 +56,7 @@ func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, 
 	whole = true
 	looks, open := 0, []stretchOf{first}
 	for len(open) > 0 {
-		xs := make([]int64, 0, 2*len(open))
-		for _, s := range open {
-			xs = append(xs, s.from, s.to)
-		}
-		rows, err := readAll(bidders, read, xs)
+		rows, err := readAlive(bidders, read, open)
 		if err != nil {
 			return nil, false, err
 		}
@@ -144,32 +124,6 @@ func level(all []Region) (runs []Region) {
 	return runs
 }
 
-// rowsOf are the readings of each tool of each bidder, a row for each value.
-type rowsOf [][][][]int64
-
-// readAll reads the meters of all tools at some values; an edition is read once.
-func readAll(bidders []Bidder, read Usages, xs []int64) (rowsOf, error) {
-	values, err := read(xs)
-	if err != nil {
-		return nil, err
-	}
-	known := map[*pricelist.Edition][][]int64{}
-	rows := make(rowsOf, len(bidders))
-	for i, b := range bidders {
-		for _, t := range b.Tools {
-			all, ok := known[t.Edition]
-			if !ok {
-				if all, err = tariff.Read(t.Edition, values); err != nil {
-					return nil, err
-				}
-				known[t.Edition] = all
-			}
-			rows[i] = append(rows[i], all)
-		}
-	}
-	return rows, nil
-}
-
 // settle tells who costs least on the whole stretch, of which the readings at both ends
 // stand in rows at and at+1, or who may.
 func (s *stretchOf) settle(bidders []Bidder, rows rowsOf, at int) (least int, left []alive, settled bool) {
@@ -179,7 +133,7 @@ func (s *stretchOf) settle(bidders []Bidder, rows rowsOf, at int) (least int, le
 	top := int64(tariff.Never)
 	for i := range s.alive {
 		one := &s.alive[i]
-		left[i] = alive{bidder: one.bidder, programs: make([][]int32, len(one.programs))}
+		left[i] = alive{one.bidder, make([][]int32, len(one.programs)), one.straight}
 		for t, programs := range one.programs {
 			bid := &bidders[one.bidder].Tools[t]
 			lo, hi := between(rows[one.bidder][t][at], rows[one.bidder][t][at+1])
@@ -224,7 +178,11 @@ func (s *stretchOf) settle(bidders []Bidder, rows rowsOf, at int) (least int, le
 			settled = settled && all[best].high <= all[i].low
 		}
 	}
-	if !settled && s.from == s.to { // several cost the same: the first of them
+	if !settled && s.from < s.to {
+		left, settled = apart(bidders, left, rows, at)
+		return left[0].bidder, left, settled
+	}
+	if !settled { // several cost the same: the first of them
 		settled = true
 		for i := range all {
 			if all[i].low == top {
@@ -236,74 +194,58 @@ func (s *stretchOf) settle(bidders []Bidder, rows rowsOf, at int) (least int, le
 	return left[best].bidder, left, settled
 }
 
-// together adds prices, of which each may be [tariff.Never].
-func together(a, b int64) int64 {
-	if a == tariff.Never || b == tariff.Never {
-		return tariff.Never
+// apart leaves out who costs more than another at both ends of a stretch, and by more
+// than either may lie off the straight line in between; settled tells that one is left
+// that serves all of it.
+func apart(bidders []Bidder, left []alive, rows rowsOf, at int) (kept []alive, settled bool) {
+	type ends struct {
+		from, to, noise int64
+		straight        bool
 	}
-	return a + b
-}
-
-// between puts the lower and the higher reading of each meter apart.
-func between(a, b []int64) (lo, hi []int64) {
-	same := true
-	for m := range a {
-		same = same && a[m] <= b[m]
-	}
-	if same {
-		return a, b
-	}
-	lo, hi = slices.Clone(a), slices.Clone(b)
-	for m := range lo {
-		lo[m], hi[m] = min(a[m], b[m]), max(a[m], b[m])
-	}
-	return lo, hi
-}
-
-// Prices returns what a bidder costs a month at each value, in minor units of the
-// study; [tariff.Never] where a tool has nothing that serves. programs is which program
-// of the first tool that is.
-func Prices(b Bidder, values usage.Columns) (prices []int64, programs []int, err error) {
-	n := values.Rows()
-	prices, programs = make([]int64, n), make([]int, n)
-	out, room, best := make([]int64, n), make([]int64, n), make([]int64, n)
-	for at, t := range b.Tools {
-		rows, err := tariff.Read(t.Edition, values)
-		if err != nil {
-			return nil, nil, err
-		}
-		q := columns(rows, len(t.Edition.Meters))
-		for i := range best {
-			best[i] = tariff.Never
-		}
-		for k, p := range t.Programs {
-			p.MonthlyAll(LongSince, q, out, room)
-			for i, v := range out {
-				if v < best[i] {
-					if best[i] = v; at == 0 {
-						programs[i] = k
-					}
-				}
+	all, best := make([]ends, len(left)), -1
+	for i := range left {
+		one := &all[i]
+		one.straight = left[i].straight
+		for t, programs := range left[i].programs {
+			if len(programs) != 1 || !one.straight {
+				one.straight = false
+				break
 			}
+			p := bidders[left[i].bidder].Tools[t].Programs[programs[0]]
+			from, to := rows[left[i].bidder][t][at], rows[left[i].bidder][t][at+1]
+			lo, hi := between(from, to)
+			noise, ok := p.Straight(LongSince, lo, hi, nil)
+			a, _ := p.Monthly(LongSince, from)
+			b, _ := p.Monthly(LongSince, to)
+			one.straight = ok
+			one.from, one.to, one.noise = one.from+a, one.to+b, one.noise+noise
 		}
-		for i := range prices {
-			prices[i] = together(prices[i], best[i])
-		}
-	}
-	return prices, programs, nil
-}
-
-// columns turns rows of readings into columns.
-func columns(rows [][]int64, meters int) tariff.Columns {
-	q, room := make(tariff.Columns, meters), make([]int64, meters*len(rows))
-	for m := range q {
-		q[m], room = room[:len(rows):len(rows)], room[len(rows):]
-		for i := range rows {
-			q[m][i] = rows[i][m]
+		if one.straight && (best < 0 || one.from < all[best].from) {
+			best = i
 		}
 	}
-	return q
+	if best < 0 {
+		return left, false
+	}
+	for i := range left {
+		off := 2 * (all[i].noise + all[best].noise)
+		if p, q := only(bidders, left[i]), only(bidders, left[best]); i != best && all[i].straight && p != nil && q != nil && p.Edition == q.Edition {
+			lo, hi := between(rows[left[i].bidder][0][at], rows[left[i].bidder][0][at+1])
+			a, _ := p.Straight(LongSince, lo, hi, q)
+			b, _ := q.Straight(LongSince, lo, hi, p)
+			off = 2 * (a + b)
+		}
+		if i == best || !all[i].straight || all[i].from-all[best].from <= off || all[i].to-all[best].to <= off {
+			kept = append(kept, left[i])
+		}
+	}
+	return kept, len(kept) == 1
 }
 
-// amountOf turns minor units of a study's currency into an amount.
-func amountOf(c money.Currency, minor int64) money.Amount { return money.Amount(minor * c.Minor()) }
+// only is the one program that a bidder of one tool has left; nil where it has more.
+func only(bidders []Bidder, one alive) *tariff.Program {
+	if len(one.programs) != 1 || len(one.programs[0]) != 1 {
+		return nil
+	}
+	return bidders[one.bidder].Tools[0].Programs[one.programs[0][0]]
+}

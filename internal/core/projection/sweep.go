@@ -1,7 +1,11 @@
 package projection
 
 import (
+	"errors"
+	"runtime"
 	"slices"
+	"sync"
+	"sync/atomic"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -18,8 +22,8 @@ type Line struct {
 }
 
 // Turn is a value of the driver from which on the price takes another course: up to it,
-// from the turn before, it is straight but for cents and for packs that are drawn as a
-// slope.
+// from the turn before, it is straight but for cents, for packs that are drawn as a
+// slope, and for bends that a formula makes of the driver itself.
 type Turn struct {
 	X       int64
 	Before  money.Amount // a month at X-1
@@ -52,24 +56,43 @@ func NewSweep(c money.Currency, bidders []Bidder, read Usages, low, high int64) 
 	if err != nil {
 		return nil, err
 	}
-	for i, b := range bidders {
-		line := Line{Sloped: sloped[i]}
-		var own []Bidder // each program of the first tool for itself
-		for _, p := range b.Tools[0].Programs {
-			own = append(own, Bidder{Tools: []Bid{{b.Tools[0].Edition, []*tariff.Program{p}}}})
-		}
-		if line.Plans, _, err = Regions(own, read, low, high); err != nil {
-			return nil, err
-		}
-		for _, r := range line.Plans {
-			breaks[i] = append(breaks[i], r.From)
-		}
-		if line.Turns, err = turnsAt(c, b, read, low, breaks[i]); err != nil {
-			return nil, err
-		}
-		s.Lines = append(s.Lines, line)
+	s.Lines = make([]Line, len(bidders))
+	faults := make([]error, len(bidders))
+	each(len(bidders), func(i int) { s.Lines[i], faults[i] = lineOf(c, bidders[i], read, low, high, breaks[i]) })
+	for i := range s.Lines {
+		s.Lines[i].Sloped = sloped[i]
 	}
-	return s, nil
+	return s, errors.Join(faults...)
+}
+
+// each does something for each of n, on as many processors as there are.
+func each(n int, do func(i int)) {
+	var all sync.WaitGroup
+	var next atomic.Int64
+	for range min(n, runtime.GOMAXPROCS(0)) {
+		all.Go(func() {
+			for i := int(next.Add(1)) - 1; i < n; i = int(next.Add(1)) - 1 {
+				do(i)
+			}
+		})
+	}
+	all.Wait()
+}
+
+// lineOf follows one bidder, whose programs take another course at some values.
+func lineOf(c money.Currency, b Bidder, read Usages, low, high int64, breaks []int64) (line Line, err error) {
+	var own []Bidder // each program of the first tool for itself
+	for _, p := range b.Tools[0].Programs {
+		own = append(own, Bidder{Tools: []Bid{{b.Tools[0].Edition, []*tariff.Program{p}}}})
+	}
+	if line.Plans, _, err = Regions(own, read, low, high); err != nil {
+		return line, err
+	}
+	for _, r := range line.Plans {
+		breaks = append(breaks, r.From)
+	}
+	line.Turns, err = turnsAt(c, b, read, low, breaks)
+	return line, err
 }
 
 // turnsAt prices a bidder before and at each value.
@@ -80,7 +103,7 @@ func turnsAt(c money.Currency, b Bidder, read Usages, low int64, at []int64) ([]
 	for _, x := range at {
 		xs = append(xs, max(low, x-1), x)
 	}
-	values, err := read(xs)
+	values, err := read.At(xs)
 	if err != nil {
 		return nil, err
 	}
@@ -179,18 +202,24 @@ func reach(all []*broken, read Usages) error {
 		if len(open) == 0 {
 			return nil
 		}
-		values, err := read(xs)
+		values, err := read.At(xs)
 		if err != nil {
 			return err
 		}
-		rows := map[*pricelist.Edition][][]int64{}
+		of := map[*pricelist.Edition][]int{}
+		place := make([]int, len(open))
 		for i, one := range open {
-			if rows[one.edition] == nil {
-				if rows[one.edition], err = tariff.Read(one.edition, values); err != nil {
-					return err
-				}
+			place[i] = len(of[one.edition])
+			of[one.edition] = append(of[one.edition], i)
+		}
+		rows := map[*pricelist.Edition][][]int64{}
+		for e, at := range of {
+			if rows[e], err = tariff.Read(e, values.Pick(at)); err != nil {
+				return err
 			}
-			if past := rows[one.edition][i][one.meter] >= one.reading; past != one.falls {
+		}
+		for i, one := range open {
+			if past := rows[one.edition][place[i]][one.meter] >= one.reading; past != one.falls {
 				one.hi = xs[i]
 			} else {
 				one.lo = xs[i]

@@ -157,6 +157,97 @@ func (s *sheet) bounds(lo, hi []int64) (least, most int64, ok bool) {
 	return least, most, most <= s.most
 }
 
+// Straight reports whether [Program.Monthly] runs in a straight line while all readings
+// go straight, each rounded to whole ones, from one row to another: the plan serves them
+// all, by one set of add-ons and packs, and each charge stays in one band. noise is by
+// how much the price may lie off that line, in minor units: lines are rounded, readings
+// go by whole ones, and packs begin one at a time. Beside another program of the same
+// list and term, charges that are the same in both move neither against the other and
+// are left out of it.
+func (p *Program) Straight(since int, lo, hi []int64, beside *Program) (noise int64, ok bool) {
+	now := p.at(since)
+	if p.ForLife() || len(now.ways) != 1 {
+		return 0, false
+	}
+	w := &now.ways[0]
+	if _, sure := w.within(lo, hi); !sure {
+		return 0, false
+	}
+	var bill, also *sheet
+	if beside != nil && beside.Edition == p.Edition && beside.Period == p.Period {
+		if then := beside.at(since); len(then.ways) == 1 {
+			bill, also = &then.ways[0].bill, &then.ways[0].used
+		}
+	}
+	noise, ok = w.bill.straight(lo, hi, bill)
+	if ok && p.Period != 1 {
+		var used int64
+		used, ok = w.used.straight(lo, hi, also)
+		noise = noise/int64(p.Period) + 1 + used
+	}
+	return noise, ok && noise < mostMinor
+}
+
+// straight is what [Program.Straight] says of a sheet, beside another one or none.
+func (s *sheet) straight(lo, hi []int64, beside *sheet) (noise int64, ok bool) {
+	if s.room < 0 {
+		return 0, false
+	}
+	for i := range s.knees {
+		k := &s.knees[i]
+		if beside != nil && slices.ContainsFunc(beside.knees, k.same) {
+			continue
+		}
+		if k.safe < hi[k.meter] || lo[k.meter] < k.at && hi[k.meter] > k.at {
+			return 0, false
+		}
+		noise += 2 + k.div.down(k.rate)
+	}
+	for i := range s.stair {
+		t := &s.stair[i]
+		if t.find(lo[t.meter]) != t.find(hi[t.meter]) {
+			return 0, false
+		}
+	}
+	for i := range s.table {
+		t := &s.table[i]
+		at := t.find(lo[t.meter])
+		if t.safe < hi[t.meter] || at != t.find(hi[t.meter]) {
+			return 0, false
+		}
+		noise += 2 + t.div.down(t.bands[at].rate)
+	}
+	for i := range s.packs {
+		p := &s.packs[i]
+		late, early := p.start, p.start
+		if p.times != nil {
+			late, early = startAt(p.start, p.times, hi), startAt(p.start, p.times, lo)
+		}
+		if beside != nil && slices.ContainsFunc(beside.packs, p.same) {
+			continue
+		}
+		if p.safe < hi[p.meter] || lo[p.meter]*p.scale < max(late, early) && hi[p.meter]*p.scale > min(late, early) {
+			return 0, false
+		}
+		noise += 2 + 2*p.div.round(p.rate)
+	}
+	if !s.same {
+		if noise > s.mostUnsettled {
+			return 0, false
+		}
+		noise = s.div.round(uint64(noise)*s.num) + 1
+	}
+	return noise + 1, true
+}
+
+// same reports whether two lines come to the same at every reading.
+func (k *knee) same(o knee) bool { o.line = k.line; return o == *k }
+
+func (p *pack) same(o pack) bool {
+	o.line = p.line
+	return p.times == nil && o == *p
+}
+
 // Breaks returns the readings of a meter, above low and up to high, from which on a
 // bill since months after signing takes another course for the meter alone: the first
 // readings past a band, a limit, what is included, and each pack. Where a charge begins

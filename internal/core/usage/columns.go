@@ -29,6 +29,31 @@ func (c Columns) Of(driver string) []float64 {
 	return make([]float64, c.rows)
 }
 
+// Pick returns some of the rows, in their order; all of them are the columns as they
+// are.
+func (c Columns) Pick(rows []int) Columns {
+	if len(rows) == c.rows {
+		return c
+	}
+	all := make([][]float64, len(c.all))
+	var level *float64 // the column that many drivers share, as they stand at 0
+	var picked []float64
+	for i, column := range c.all {
+		if len(column) > 0 && level == &column[0] {
+			all[i] = picked
+			continue
+		}
+		some := make([]float64, len(rows))
+		for k, row := range rows {
+			some[k] = column[row]
+		}
+		if all[i] = some; level == nil && len(column) > 0 && !slices.ContainsFunc(column, func(v float64) bool { return v != 0 }) {
+			level, picked = &column[0], some
+		}
+	}
+	return Columns{len(rows), c.at, all}
+}
+
 // Without returns the columns with some drivers that are no numbers in any row.
 func (c Columns) Without(drivers ...string) Columns {
 	if len(drivers) == 0 {

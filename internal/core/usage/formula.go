@@ -20,6 +20,7 @@ type Formula struct {
 	text  string
 	names []string
 	value term
+	root  ast.Node
 }
 
 // FormulaError tells what is wrong with a formula and where.
@@ -82,7 +83,7 @@ func KeptFormula(text string) (Formula, error) {
 		return Formula{}, r.fault
 	}
 	slices.Sort(r.names)
-	return Formula{text: text, names: slices.Compact(r.names), value: value}, nil
+	return Formula{text: text, names: slices.Compact(r.names), value: value, root: tree.Node}, nil
 }
 
 // String returns the formula as it was written.
