@@ -140,11 +140,10 @@ func Prices(b Bidder, values usage.Columns) (prices []int64, programs []int, err
 	prices, programs = make([]int64, n), make([]int, n)
 	out, room, best := make([]int64, n), make([]int64, n), make([]int64, n)
 	for at, t := range b.Tools {
-		rows, err := tariff.Read(t.Edition, values)
+		q, err := tariff.ReadColumns(t.Edition, values)
 		if err != nil {
 			return nil, nil, err
 		}
-		q := columns(rows, len(t.Edition.Meters))
 		for i := range best {
 			best[i] = tariff.Never
 		}
@@ -163,18 +162,6 @@ func Prices(b Bidder, values usage.Columns) (prices []int64, programs []int, err
 		}
 	}
 	return prices, programs, nil
-}
-
-// columns turns rows of readings into columns.
-func columns(rows [][]int64, meters int) tariff.Columns {
-	q, room := make(tariff.Columns, meters), make([]int64, meters*len(rows))
-	for m := range q {
-		q[m], room = room[:len(rows):len(rows)], room[len(rows):]
-		for i := range rows {
-			q[m][i] = rows[i][m]
-		}
-	}
-	return q
 }
 
 // amountOf turns minor units of a study's currency into an amount.

@@ -40,6 +40,9 @@ type Candidate struct {
 	Policy   Policy
 	// With [Fixed], the keys of the plan and the term.
 	Plan, Term string
+	// Whether the option is left after the last month: what its terms still ask for is
+	// due then.
+	Leaves bool
 	// Every plan on every term for this deal, where they were compiled before
 	// ([Candidate.Compile]).
 	Programs []*tariff.Program
@@ -293,6 +296,7 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 		now.cost += s.bill
 	}
 	if u+1 == len(h.rows) {
+		now.cost += h.due(program, start, u, age, h.row[k])
 		return now, next{program: -1}
 	}
 	if k+1 == n {

@@ -325,8 +325,29 @@ func cumulative(bill int64, k, n int) int64 {
 	return (2*bill*int64(k) + int64(n)) / (2 * int64(n))
 }
 
+// due is what a term still asks for when the option is left after month u.
+func (h *choosing) due(program, start, u, age int, row []int64) int64 {
+	if !h.Leaves || h.all[program].Period != 1 {
+		return 0 // what was paid ahead is paid already
+	}
+	return h.bound(program, start, u, age, row)
+}
+
+// bound is what the months after month u cost for which one is bound to a term that is
+// paid by the month, at the level of that month.
+func (h *choosing) bound(program, start, u, age int, row []int64) (owed int64) {
+	for t := u + 1; t < start+h.length(program, start); t++ {
+		c, _ := h.all[program].Cost(max(1, age+t-u), 0, row)
+		owed += c.Bill
+	}
+	return owed
+}
+
 // left is what months k and later inside the horizon take of a bill.
 func (h *choosing) left(bill int64, start, k, n int) int64 {
 	inside := min(n, len(h.rows)-start)
+	if h.Leaves {
+		inside = n
+	}
 	return cumulative(bill, inside, n) - cumulative(bill, k, n)
 }

@@ -44,6 +44,7 @@ func (r *running) since(t int, p *tariff.Program) (since, into int) {
 func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 	if t == len(x.rows) {
 		x.seen++
+		paid += x.owes(now)
 		if gaps < x.gaps || gaps == x.gaps && paid < x.paid {
 			x.gaps, x.paid = gaps, paid
 		}
@@ -117,15 +118,34 @@ func (x *tried) may(program, t int, first bool) bool {
 	return p.Plan.Offered != pricelist.Closed && (!p.NewOnly || first) && (p.Until.IsZero() || !x.Customer.Sign.AddDate(0, t, 0).After(p.Until))
 }
 
-// due is what is paid in a month for months inside the horizon.
-func (x *tried) due(r *running, t int) (int64, bool) {
-	p := x.all[r.program]
+// highest is what is billed in month t of a term that began in month start.
+func (x *tried) highest(start, t int) []int64 {
 	row := slices.Clone(x.rows[t])
 	for m, is := range x.stock {
-		for u := r.start; is && u < t; u++ {
+		for u := start; is && u < t; u++ {
 			row[m] = max(row[m], x.rows[u][m])
 		}
 	}
+	return row
+}
+
+// owes is what a term that is paid by the month still asks for, where the option is left
+// at the end.
+func (x *tried) owes(r *running) (owed int64) {
+	if r == nil || !x.Leaves || x.all[r.program].Period != 1 {
+		return 0
+	}
+	for t := len(x.rows); t < r.start+x.length(r.program, r.start); t++ {
+		c, _ := x.all[r.program].Cost(max(1, t-r.signed), 0, x.highest(r.start, len(x.rows)-1))
+		owed += c.Bill
+	}
+	return owed
+}
+
+// due is what is paid in a month for months inside the horizon.
+func (x *tried) due(r *running, t int) (int64, bool) {
+	p := x.all[r.program]
+	row := x.highest(r.start, t)
 	since, into := r.since(t, p)
 	c, ok := p.Cost(since, into, row)
 	if !ok {
@@ -136,6 +156,9 @@ func (x *tried) due(r *running, t int) (int64, bool) {
 	}
 	n := x.length(r.program, r.start)
 	inside := min(n, len(x.rows)-r.start)
+	if x.Leaves {
+		inside = n
+	}
 	left := func(bill int64) int64 { return cumulative(bill, inside, n) - cumulative(bill, t-r.start, n) }
 	due := left(c.Bill)
 	if t > r.start {
@@ -206,6 +229,7 @@ func TestNoOtherWayCostsLess(t *testing.T) {
 	ways, gaps := 0, 0
 	for n := range 3_000 {
 		c := small(r)
+		c.Leaves = r.IntN(2) == 0
 		h, err := newChoosing(&c)
 		require.NoError(t, err)
 		x := &tried{choosing: h, gaps: math.MaxInt, paid: math.MaxInt64}

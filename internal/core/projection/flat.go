@@ -31,6 +31,7 @@ type flat struct {
 	ranks   int
 	may     []bool // whether a program may be signed by who is not on its plan
 	space   *space
+	from    []value // what the cheapest way costs from each month on
 }
 
 // space is memory that searches use one after another. What it gives holds what
@@ -84,6 +85,11 @@ const (
 	unable    = packed(math.MaxInt64)
 	mostFlat  = 120 // months whose number fits
 )
+
+// value unpacks it.
+func (p packed) value() value {
+	return value{int64(p>>(movesBits+costBits+7))*gap + int64(p>>(movesBits+costBits))&(1<<7-1), int64(p>>movesBits) & (1<<costBits - 1), int64(p) & (1<<movesBits - 1)}
+}
 
 func paying(cost int64) packed { return packed(cost) << movesBits }
 
@@ -187,7 +193,13 @@ func (f *flat) price() bool {
 			q[m][i] = row[m]
 		}
 	}
-	most := int64(1)<<costBits/int64(len(f.choosing.rows)) - 1
+	months := len(f.choosing.rows)
+	for i := range f.kinds {
+		if f.Leaves {
+			months = max(months, len(f.choosing.rows)+f.kinds[i].n)
+		}
+	}
+	most := int64(1)<<costBits/int64(months) - 1
 	for at := range f.kinds {
 		k := &f.kinds[at]
 		k.bill, k.pay = take(len(k.programs)), f.space.values(n*len(k.programs))

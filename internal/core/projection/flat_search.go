@@ -20,6 +20,10 @@ func (f *flat) choose() []stay {
 		}
 		f.between(u)
 	}
+	f.from = make([]value, months)
+	for u := range f.from {
+		f.from[u] = f.freeAt(u, f.ranks+atStart).value()
+	}
 	way := f.path()
 	f.space.leave()
 	return way
@@ -99,7 +103,7 @@ func (f *flat) sweep(k *flatKind, u int) {
 				next, _ := f.next(k, u, b, j)
 				v += k.shares[int(k.spread[from])+b] + next
 			case u+1 == months:
-				v += k.shares[int(k.spread[from])+b]
+				v += k.shares[int(k.spread[from])+b] + f.ending(k, from, b)
 			default:
 				v += k.shares[int(k.spread[from])+b] + *f.freeAt(u+1, f.quick[i].rank)
 			}
@@ -213,7 +217,23 @@ func (f *flat) next(k *flatKind, u, b, j int) (packed, int) {
 }
 
 // inside is how many months of a term lie inside the horizon.
-func (f *flat) inside(k *flatKind, start int) int { return min(k.n, len(f.choosing.rows)-start) }
+func (f *flat) inside(k *flatKind, start int) int {
+	if f.Leaves {
+		return k.n
+	}
+	return min(k.n, len(f.choosing.rows)-start)
+}
+
+// ending is what is still due in the last month of a term that began b months before.
+func (f *flat) ending(k *flatKind, from, b int) packed {
+	switch {
+	case !f.Leaves:
+		return 0
+	case k.monthly:
+		return paying(k.bill[from] * int64(k.n-b-1))
+	}
+	return paying(k.left(from, b+1, k.n))
+}
 
 // mayLose reports whether less may be left of the next bill than of the one before:
 // where it is smaller, or in a term that goes past the horizon, where both are

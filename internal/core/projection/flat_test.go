@@ -74,6 +74,7 @@ func TestTheFlatSearchGoesTheWayOfTheGeneralOne(t *testing.T) {
 	flats, moves, gaps, inside := 0, 0, 0, 0
 	for n := range 4000 {
 		c := plainCandidate(r)
+		c.Leaves = n%2 == 1
 		h, err := newChoosing(&c)
 		require.NoError(t, err)
 		if f := h.flatten(); f != nil {

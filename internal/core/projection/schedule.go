@@ -181,8 +181,25 @@ func (h *choosing) book(way []stay) (Schedule, error) {
 		}
 		m.Running = s.Total
 	}
-	s.Beyond = h.beyond(way)
+	if s.Beyond = h.beyond(way); h.Leaves {
+		return s, s.leave(owed)
+	}
 	return s, nil
+}
+
+// leave pays in the last month what the running term still asks for, of which so much,
+// in minor units, is paid already.
+func (s *Schedule) leave(paid int64) error {
+	m := &s.Months[len(s.Months)-1]
+	m.Lost += s.Beyond
+	m.Accrued += s.Beyond
+	if paid == 0 {
+		m.Cash += s.Beyond
+	}
+	var err error
+	s.Total, err = s.Total.Plus(s.Beyond)
+	m.Running, s.Beyond = s.Total, 0
+	return err
 }
 
 func (h *choosing) serve(m *Month, program int, now stay, t int) {
@@ -214,12 +231,7 @@ func (h *choosing) beyond(way []stay) money.Amount {
 	if last.program.Period != 1 {
 		return last.program.Amount(c.Bill - cumulative(c.Bill, end-last.start, n))
 	}
-	owed, row := int64(0), h.level(last.start, end-1)
-	for t := end; t < last.start+n; t++ {
-		c, _ := last.program.Cost(max(1, last.age+t-end+1), 0, row)
-		owed += c.Bill
-	}
-	return last.program.Amount(owed)
+	return last.program.Amount(h.bound(i, last.start, end-1, last.age, h.level(last.start, end-1)))
 }
 
 // question notes musts that are not yet known on a plan that is taken.

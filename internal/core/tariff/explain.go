@@ -236,11 +236,23 @@ func (p *Program) offers(l *quote.Line, from *ref, since int) {
 // counts fractions. The first row at fault is a [*usage.RowError] that names the
 // meter and wraps a [*usage.FormulaError] or [usage.ErrRange].
 func Read(e *pricelist.Edition, of usage.Columns) ([][]int64, error) {
-	n, first := len(e.Meters), usage.RowError{Row: of.Rows()}
+	columns, err := ReadColumns(e, of)
+	if err != nil {
+		return nil, err
+	}
+	n := len(e.Meters)
 	rows, room := make([][]int64, of.Rows()), make([]int64, of.Rows()*n)
 	for i := range rows {
 		rows[i] = room[i*n : (i+1)*n : (i+1)*n]
+		columns.row(i, rows[i])
 	}
+	return rows, nil
+}
+
+// ReadColumns reads the meters as [Read] does, a column for each.
+func ReadColumns(e *pricelist.Edition, of usage.Columns) (Columns, error) {
+	first := usage.RowError{Row: of.Rows()}
+	columns, room := make(Columns, len(e.Meters)), make([]int64, of.Rows()*len(e.Meters))
 	for at := range e.Meters {
 		m := &e.Meters[at]
 		fault := func(row int, err error) {
@@ -253,23 +265,26 @@ func Read(e *pricelist.Edition, of usage.Columns) ([][]int64, error) {
 			fault(one.Row, one.Err)
 			values = values[:one.Row]
 		}
-		grain := Grain(m)
+		var column []int64
+		column, room = room[:of.Rows():of.Rows()], room[of.Rows():]
+		columns[at] = column
+		grain, fractions := Grain(m), m.Fractions
 		for row, v := range values {
 			q, err := usage.FromFloat(v)
 			if err != nil {
 				fault(row, err)
 				break
 			}
-			if !m.Fractions {
+			if !fractions {
 				q = q.Ceil()
 			}
-			rows[row][at] = int64(q) / grain
+			column[row] = int64(q) / grain
 		}
 	}
 	if first.Err != nil {
 		return nil, &first
 	}
-	return rows, nil
+	return columns, nil
 }
 
 // Readings are a row of readings by name.

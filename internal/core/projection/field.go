@@ -1,0 +1,160 @@
+package projection
+
+import (
+	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/usage"
+)
+
+// Pair gives the values of all drivers at pairs of values of two that are followed.
+type Pair func(xs, ys []int64) (usage.Columns, error)
+
+// AlongTwo are the usages of month t, from 0, along two drivers that a study sets.
+func AlongTwo(m *usage.Model, t int, x, y string) Pair {
+	floats := func(all []int64) []float64 {
+		out := make([]float64, len(all))
+		for i, v := range all {
+			out[i] = float64(v)
+		}
+		return out
+	}
+	return func(xs, ys []int64) (usage.Columns, error) {
+		return m.Usages(t, len(xs), map[string][]float64{x: floats(xs), y: floats(ys)})
+	}
+}
+
+// Chooser tells which bidder is best where each costs so much, in minor units a month;
+// -1 where none is. [tariff.Never] is what does not serve.
+type Chooser func(prices []int64) int
+
+// Cheapest chooses who costs least, the first of several.
+func Cheapest(prices []int64) int {
+	best := -1
+	for i, p := range prices {
+		if p != tariff.Never && (best < 0 || p < prices[best]) {
+			best = i
+		}
+	}
+	return best
+}
+
+// Field is who is best where, over two drivers.
+type Field struct {
+	Xs, Ys []int64
+	Rows   [][]Region // of each value of Ys, the runs along x from the first of Xs to the last
+	Best   [][]int    // of each value of Ys, at each of Xs
+}
+
+// NewField prices bidders at every pair of values, and finds to the unit where along x
+// the best changes between two of them. Where it changes and changes back between two
+// neighbouring values, neither is seen. Errors are those of reading usage.
+func NewField(bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) (*Field, error) {
+	f := &Field{Xs: xs, Ys: ys}
+	n := len(xs)
+	ax, ay := make([]int64, 0, n*len(ys)), make([]int64, 0, n*len(ys))
+	for _, y := range ys {
+		for _, x := range xs {
+			ax, ay = append(ax, x), append(ay, y)
+		}
+	}
+	best, err := bestAt(bidders, read, ax, ay, choose)
+	if err != nil {
+		return nil, err
+	}
+	for j := range ys {
+		f.Best = append(f.Best, best[j*n:(j+1)*n])
+	}
+	return f, f.refine(bidders, read, choose)
+}
+
+// bestAt chooses at each pair.
+func bestAt(bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) ([]int, error) {
+	values, err := read(xs, ys)
+	if err != nil {
+		return nil, err
+	}
+	all, faults := make([][]int64, len(bidders)), make([]error, len(bidders))
+	each(len(bidders), func(i int) { all[i], _, faults[i] = Prices(bidders[i], values) })
+	for _, err := range faults {
+		if err != nil {
+			return nil, err
+		}
+	}
+	best, prices := make([]int, len(xs)), make([]int64, len(bidders))
+	for k := range xs {
+		for i := range all {
+			prices[i] = all[i][k]
+		}
+		best[k] = choose(prices)
+	}
+	return best, nil
+}
+
+// edge is where the best changes between two neighbouring values of a row.
+type edge struct {
+	row, after int // which row, and after which of its values
+	lo, hi     int64
+	left       int
+}
+
+// refine bisects all edges at once, and makes the runs of each row.
+func (f *Field) refine(bidders []Bidder, read Pair, choose Chooser) error {
+	var edges []edge
+	for j, row := range f.Best {
+		for i := 1; i < len(row); i++ {
+			if row[i] != row[i-1] {
+				edges = append(edges, edge{j, i - 1, f.Xs[i-1], f.Xs[i], row[i-1]})
+			}
+		}
+	}
+	for {
+		var open []*edge
+		var xs, ys []int64
+		for i := range edges {
+			if e := &edges[i]; e.hi-e.lo > 1 {
+				open, xs, ys = append(open, e), append(xs, e.lo+(e.hi-e.lo)/2), append(ys, f.Ys[e.row])
+			}
+		}
+		if len(open) == 0 {
+			break
+		}
+		best, err := bestAt(bidders, read, xs, ys, choose)
+		if err != nil {
+			return err
+		}
+		for i, e := range open {
+			if best[i] == e.left {
+				e.lo = xs[i]
+			} else {
+				e.hi = xs[i]
+			}
+		}
+	}
+	f.Rows = make([][]Region, len(f.Ys))
+	last := f.Xs[len(f.Xs)-1]
+	for j, row := range f.Best {
+		f.Rows[j] = []Region{{From: f.Xs[0], To: last, Least: row[0]}}
+	}
+	for _, e := range edges {
+		row := f.Rows[e.row]
+		row[len(row)-1].To = e.hi - 1
+		f.Rows[e.row] = append(row, Region{From: e.hi, To: last, Least: f.Best[e.row][e.after+1]})
+	}
+	return nil
+}
+
+// Ticks returns about n whole values from low to high, evenly apart, the ends among
+// them; each whole one where there are no more than n.
+func Ticks(low, high int64, n int) []int64 {
+	if high-low < int64(n) {
+		all := make([]int64, 0, high-low+1)
+		for x := low; x <= high; x++ {
+			all = append(all, x)
+		}
+		return all
+	}
+	all := make([]int64, n)
+	for i := range all {
+		all[i] = low + (high-low)*int64(i)/int64(n-1)
+	}
+	return all
+}

@@ -1,0 +1,243 @@
+package projection
+
+import (
+	"ninecoins/internal/core/money"
+)
+
+// Mover is an option that a road may lead over: its tools, and what it takes to move
+// there.
+type Mover struct {
+	Tools []Candidate // over all months
+	In    money.Amount
+	// Months in which the option that is left for it runs on, and is paid too.
+	Twice int
+	Now   bool // it runs today: the road begins on it without a move
+	Out   bool // no road leads over it
+}
+
+// Leg is a run of months on one option.
+type Leg struct {
+	Option   int // index of the mover
+	From, To int // months, the last included
+	In       money.Amount
+	// What the option costs on the way, and after it while it is paid beside the next;
+	// what its terms ask for past that is in it.
+	Costs money.Amount
+}
+
+// Road is a way through all months that may move from option to option.
+type Road struct {
+	Legs  []Leg
+	Total money.Amount // of legs and moves
+	Gaps  int64        // months that nothing serves, and musts not known, as searches weigh them
+}
+
+// Moves is how often the road moves after its first month.
+func (r *Road) Moves() int { return len(r.Legs) - 1 }
+
+// Roads answers what roads over some options cost.
+type Roads struct {
+	movers []Mover
+	months int
+	minor  money.Amount
+	from   [][]value // by option: what it costs from month s to before month e, at s·(months+1)+e
+	now    int       // the option that runs today; -1
+}
+
+// NewRoads works out what each option costs over each run of months: signed anew where
+// the run begins, by the policy of its candidates, and left where it ends, what its
+// terms ask for past that paid in full. Runs to the horizon are as [Project] has them.
+// Errors are those of [Project].
+func NewRoads(movers []Mover, months int) (*Roads, error) {
+	r := &Roads{movers: movers, months: months, from: make([][]value, len(movers)), now: -1}
+	faults := make([]error, len(movers))
+	for i := range movers {
+		if movers[i].Now {
+			r.now = i
+		}
+		for _, c := range movers[i].Tools {
+			r.minor = money.Amount(c.Basis.Currency.Minor())
+		}
+	}
+	each(len(movers), func(i int) { r.from[i], faults[i] = r.runs(&movers[i]) })
+	for _, err := range faults {
+		if err != nil {
+			return nil, err
+		}
+	}
+	return r, nil
+}
+
+// runs works out what an option costs over each run of months.
+func (r *Roads) runs(m *Mover) ([]value, error) {
+	n := r.months + 1
+	all := make([]value, n*n)
+	if m.Out {
+		for i := range all {
+			all[i] = never
+		}
+		return all, nil
+	}
+	for _, c := range m.Tools {
+		rows := c.rows()
+		for end := 1; end <= r.months; end++ {
+			c.Rows, c.Readings, c.Leaves = rows[:end], nil, end < r.months
+			h, err := newChoosing(&c)
+			if err != nil {
+				return nil, err
+			}
+			for s, v := range h.starts() {
+				all[s*n+end] = all[s*n+end].plus(v)
+			}
+		}
+	}
+	return all, nil
+}
+
+// starts is what the cheapest way costs from each month on that nothing was signed
+// before.
+func (h *choosing) starts() []value {
+	all := make([]value, len(h.rows))
+	if f := h.flatten(); f != nil {
+		f.choose()
+		for t := range all {
+			all[t] = f.from[t]
+		}
+		return all
+	}
+	h.choose()
+	for t := range all {
+		all[t] = h.free[t][atStart]
+	}
+	return all
+}
+
+func (r *Roads) run(option, from, to int) value { return r.from[option][from*(r.months+1)+to] }
+
+// enters is what moving to an option costs in a month: of itself, and by what the one
+// before costs while it runs on; before is -1 where there is none.
+func (r *Roads) enters(option int) value { return value{cost: int64(r.movers[option].In / r.minor)} }
+
+// until is the month before which an option is left that is moved from in a month.
+func (r *Roads) until(to, month int) int { return min(r.months, month+r.movers[to].Twice) }
+
+// begins is what it costs to begin on an option in the first month.
+func (r *Roads) begins(option int) value {
+	if r.movers[option].Now {
+		return value{}
+	}
+	v := r.enters(option)
+	if twice := r.until(option, 0); r.now >= 0 && twice > 0 {
+		v = v.plus(r.run(r.now, 0, twice))
+	}
+	return v
+}
+
+// Cheapest finds the road that costs least of all that there are, with any number of
+// moves, by dynamic programming over months; of several the one with the fewest moves
+// that was looked at first. It is false where no option is open.
+func (r *Roads) Cheapest() (Road, bool) {
+	type step struct {
+		value        value
+		option, from int // the leg before; -1: none
+	}
+	n := len(r.movers)
+	entered := make([]step, r.months*n) // having moved to an option in a month, all before paid
+	at := func(t, option int) *step { return &entered[t*n+option] }
+	for t := range r.months {
+		for j := range n {
+			best := step{never, -1, -1}
+			if t == 0 && !r.movers[j].Out {
+				best.value = r.begins(j)
+			}
+			for s := range t {
+				for i := range n {
+					if i == j || !at(s, i).value.can() {
+						continue
+					}
+					v := at(s, i).value.plus(r.run(i, s, r.until(j, t))).plus(r.enters(j))
+					v.moves++
+					if v.less(best.value) {
+						best = step{v, i, s}
+					}
+				}
+			}
+			*at(t, j) = best
+		}
+	}
+	end, last := never, step{option: -1}
+	for t := range r.months {
+		for i := range n {
+			if v := at(t, i).value.plus(r.run(i, t, r.months)); at(t, i).value.can() && v.less(end) {
+				end, last = v, step{v, i, t}
+			}
+		}
+	}
+	if last.option < 0 {
+		return Road{}, false
+	}
+	road := Road{Total: money.Amount(end.cost) * r.minor, Gaps: end.gravest}
+	to, until := r.months, r.months
+	for last.option >= 0 {
+		leg := Leg{Option: last.option, From: last.from, To: to - 1, Costs: money.Amount(r.run(last.option, last.from, until).cost) * r.minor}
+		before := *at(last.from, last.option)
+		if leg.In = r.movers[last.option].In; before.option < 0 && r.movers[last.option].Now {
+			leg.In = 0
+		}
+		road.Legs = append([]Leg{leg}, road.Legs...)
+		to, until = last.from, r.until(last.option, last.from)
+		last = step{option: before.option, from: before.from}
+	}
+	return road, true
+}
+
+// Alone is the road that stays on one option from the first month on; false where it
+// is not open.
+func (r *Roads) Alone(option int) (Road, bool) { return r.Pair(option, option, r.months) }
+
+// Pair is the road that begins on one option and moves to another in a month, from 0;
+// the horizon, or the same option, is never. It is false where one is not open.
+func (r *Roads) Pair(from, to, month int) (Road, bool) {
+	if r.movers[from].Out || r.movers[to].Out {
+		return Road{}, false
+	}
+	amount := func(v value) money.Amount { return money.Amount(v.cost) * r.minor }
+	v := r.begins(from)
+	if from == to || month >= r.months {
+		run := r.run(from, 0, r.months)
+		all := v.plus(run)
+		return Road{[]Leg{{from, 0, r.months - 1, r.first(from), amount(run)}}, amount(all), all.gravest}, true
+	}
+	if month == 0 {
+		run := r.run(to, 0, r.months)
+		all := r.begins(to).plus(run)
+		return Road{[]Leg{{to, 0, r.months - 1, r.first(to), amount(run)}}, amount(all), all.gravest}, true
+	}
+	a, b := r.run(from, 0, r.until(to, month)), r.run(to, month, r.months)
+	all := v.plus(a).plus(r.enters(to)).plus(b)
+	return Road{[]Leg{{from, 0, month - 1, r.first(from), amount(a)}, {to, month, r.months - 1, r.movers[to].In, amount(b)}}, amount(all), all.gravest}, true
+}
+
+// first is what moving to an option in the first month costs of itself.
+func (r *Roads) first(option int) money.Amount {
+	if r.movers[option].Now {
+		return 0
+	}
+	return r.movers[option].In
+}
+
+// BestMonth is the month in which moving from one option to another costs least over
+// all months, the horizon where staying costs no more; of several the first. Roads that leave
+// fewer months unserved go before cheaper ones.
+func (r *Roads) BestMonth(from, to int) (month int, best Road, ok bool) {
+	for t := range r.months + 1 {
+		road, open := r.Pair(from, to, t)
+		if !open {
+			return 0, Road{}, false
+		}
+		if !ok || road.Gaps < best.Gaps || road.Gaps == best.Gaps && (road.Total < best.Total || road.Total == best.Total && t == r.months) {
+			month, best, ok = t, road, true
+		}
+	}
+	return month, best, ok
+}
