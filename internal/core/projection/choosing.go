@@ -79,7 +79,7 @@ func newChoosing(c *Candidate) (*choosing, error) {
 		}
 	}
 	for _, p := range c.Programs {
-		if p.Serves() && c.takes(p.Plan, p.Term) {
+		if p.Serves() && c.Takes(p) {
 			h.add(p)
 		}
 	}
@@ -186,6 +186,9 @@ func (h *choosing) add(p *tariff.Program) {
 func sameKind(a, b pricelist.Term) bool {
 	return a.Months == b.Months && (a.Months == 1 || (a.Paid == pricelist.Upfront) == (b.Paid == pricelist.Upfront))
 }
+
+// Takes reports whether the policy takes a program.
+func (c *Candidate) Takes(p *tariff.Program) bool { return c.takes(p.Plan, p.Term) }
 
 // takes reports whether the policy takes a plan on a term. Where a plan is not
 // sold for as long as is wished, the longest term that is not longer is taken,

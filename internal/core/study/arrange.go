@@ -59,15 +59,23 @@ func (o *Outcome) seen(option *Option, at int, t Tool) *pricelist.Edition {
 			a.find(f)
 		}
 	}
+	path := document.Path("options").To(option.Key)
+	if at > 0 {
+		path = path.To("with", t.Key)
+	}
+	if t.Term != "" {
+		if only := onTerm(a.Edition, t.Term); only != nil {
+			a.Edition = only
+		} else {
+			o.fault(path.To("term"), "%s is pinned to a term %q, on which no plan of the price list of %s is sold: choose another term, or none",
+				option.Name, t.Term, t.ObservedOn.Format("2 Jan 2006"))
+		}
+	}
 	if t.Plan == "" {
 		return a.Edition
 	}
 	one, ok := pinned(a.Edition, t.Plan)
 	if !ok {
-		path := document.Path("options").To(option.Key)
-		if at > 0 {
-			path = path.To("with", t.Key)
-		}
 		o.fault(path.To("plan"), "%s is pinned to a plan %q, which the price list of %s has not got: choose another plan, or another list",
 			option.Name, t.Plan, t.ObservedOn.Format("2 Jan 2006"))
 		none := *a.Edition

@@ -20,6 +20,7 @@ type Brief struct {
 	Deciders  string
 	DecideBy  time.Time
 	HourCost  money.Amount // of an hour of our own time; 0 when nothing is said
+	Resale    money.Amount // what each client pays a month; 0: nothing is sold on
 }
 
 // BudgetFor says what a budget is for.
@@ -114,6 +115,7 @@ func briefParts() document.Parts[Study] {
 		document.Field("deciders", "Who decides", notation.Note(200), func(s s) *string { return &s.Brief.Deciders }, edits),
 		document.Field("decide_by", "Decided by", document.Day, func(s s) *time.Time { return &s.Brief.DecideBy }, edits),
 		document.Field("hour_cost", "An hour of our time", notation.Budget, func(s s) *money.Amount { return &s.Brief.HourCost }, edits),
+		document.Field("resale", "A client pays a month", notation.Budget, func(s s) *money.Amount { return &s.Brief.Resale }, edits),
 		document.List("running", document.Of(func(s s) *[]Running { return &s.Running }, document.Items[Study, Running]{
 			Key: func(r *Running) string { return r.Key }, Name: func(_ s, r *Running) string { return r.Name }, One: "tool that runs today", Most: mostRunning,
 			Rekey: func(r *Running, key string) { r.Key = key }}), runningParts(), edits),

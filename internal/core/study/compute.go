@@ -23,7 +23,7 @@ import (
 // faults of the outcome, and the rest goes on without it: an option that a fault
 // reaches has no costs and is out.
 func Compute(s *Study) *Outcome {
-	o := &Outcome{Study: s, Cheapest: -1, Pick: Pick{First: -1, Next: -1}}
+	o := &Outcome{Study: s, Cheapest: -1, Pick: Pick{First: -1, Next: -1}, late: &late{}}
 	o.check()
 	if s.Horizon < 1 || s.Horizon > MostMonths {
 		o.fault("months", "%d months are not between 1 and %d", s.Horizon, MostMonths)
@@ -168,7 +168,28 @@ func (o *Outcome) candidate(option *Option, e *pricelist.Edition, musts []string
 	if err != nil {
 		return c, err
 	}
-	return c, c.Compile()
+	if err := c.Compile(); err != nil || c.Policy != projection.Fixed {
+		return c, err
+	}
+	return c, stay(&c)
+}
+
+// stay pins a candidate to the plan and the term that cost least by the month in the
+// first month that anything serves.
+func stay(c *projection.Candidate) error {
+	first := *c
+	first.Policy = projection.Monthly
+	s, err := projection.Project(first)
+	if err != nil {
+		return err
+	}
+	for i := range s.Months {
+		if m := &s.Months[i]; m.Serves {
+			c.Plan, c.Term = m.Plan().Key, m.Term().Key
+			return nil
+		}
+	}
+	return nil
 }
 
 // cover holds what the option offers against the needs: of a stack, what the tool

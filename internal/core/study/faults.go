@@ -65,7 +65,7 @@ func (o *Outcome) driverName(key string) string {
 var coinOf = map[string]string{
 	"title": "brief", "company": "brief", "question": "brief", "currency": "brief", "start": "brief", "months": "brief", "budget": "brief", "patience_days": "brief", "rates": "brief",
 	"business": "brief", "people": "brief", "clients": "brief", "budget_for": "brief", "upfront": "brief", "deciders": "brief", "decide_by": "brief",
-	"hour_cost": "brief", "running": "brief", "reasons": "brief", "connector": "brief", "findings": "coverage",
+	"hour_cost": "brief", "resale": "costs", "running": "brief", "reasons": "brief", "connector": "brief", "findings": "coverage",
 	"options": "line-up", "needs": "coverage", "drivers": "growth", "own_drivers": "growth", "history": "growth", "case": "growth", "pay": "costs", "criteria": "scores", "ratings": "scores", "private_offers": "prices",
 }
 

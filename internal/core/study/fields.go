@@ -63,7 +63,7 @@ func Fields(from Sources) *document.Table[Study] {
 		document.Field("start", "First month", notation.Month, func(s s) *usage.Month { return &s.Start }, document.Must, edits),
 		document.Field("months", "Months", document.Whole(1, MostMonths), func(s s) *int { return &s.Horizon }, document.Must, edits),
 		document.Field("case", "Growth case", caseOf, func(s s) *usage.Case { return &s.Case }, edits),
-		document.Field("pay", "Payment", document.Among(projection.Monthly, projection.Yearly, projection.Mix), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
+		document.Field("pay", "Payment", document.Among(projection.Monthly, projection.Yearly, projection.Fixed, projection.Mix), func(s s) *projection.Policy { return &s.Pay }, document.Must, edits),
 		document.Field("budget", "Budget", notation.Budget, func(s s) *money.Amount { return &s.Budget }, edits),
 		document.Field("patience_days", "Patience, in days", document.Whole(1, 3650), func(s s) *int { return &s.Patience }, document.Must, edits),
 		document.List("rates", document.Items[Study, exchange]{

@@ -21,6 +21,7 @@ type Option struct {
 	Tool           // the platform; of a stack, the first of its tools
 	With      []Tool
 	Lets      []string  // keys of running tools that it makes unneeded
+	Move      Move      // what it takes to move there
 	Aside     string    // why it was set aside; "": it is in the running
 	AsideOn   time.Time // when
 	BinnedAt  time.Time // since when it rests in the bin; zero: it does not
@@ -32,6 +33,7 @@ type Tool struct {
 	Platform   string
 	ObservedOn time.Time // which price list it goes by
 	Plan       string    // the plan that it is pinned to, by key; "": whichever serves best
+	Term       string    // the term that it is pinned to, by key; "": as the study pays
 	For        string    // what it is for in a stack
 	Carries    bool      // the bridges of the stack run through it
 	Edition    *pricelist.Edition
@@ -72,6 +74,7 @@ func toolParts() document.Parts[Tool] {
 		document.Field("platform", "platform", document.Key, func(t *Tool) *string { return &t.Platform }, document.Must),
 		document.Field("observed_on", "list of", document.Day, func(t *Tool) *time.Time { return &t.ObservedOn }, document.Must, edits),
 		document.Field("plan", "plan", keyOrNone, func(t *Tool) *string { return &t.Plan }, edits),
+		document.Field("term", "term", keyOrNone, func(t *Tool) *string { return &t.Term }, edits),
 		document.Field("for", "what it is for", notation.Note(60), func(t *Tool) *string { return &t.For }, edits),
 		document.Field("carries", "carries the bridges", document.YesNo(), func(t *Tool) *bool { return &t.Carries }, edits),
 	}
@@ -85,6 +88,7 @@ func optionParts(from Sources) document.Parts[Option] {
 		document.Field("platform", "platform", document.Key, func(o o) *string { return &o.Platform }, document.Must),
 		document.Field("observed_on", "list of", document.Day, func(o o) *time.Time { return &o.ObservedOn }, document.Must, edits),
 		document.Field("plan", "plan", keyOrNone, func(o o) *string { return &o.Plan }, edits),
+		document.Field("term", "term", keyOrNone, func(o o) *string { return &o.Term }, edits),
 		document.Field("name", "name", notation.Title(60), func(o o) *string { return &o.Name }, edits),
 		document.Field("face", "face", document.Whole(1, MostOptions), func(o o) *int { return &o.Face }, document.Must, edits),
 		document.Field("now", "runs today", document.YesNo(), func(o o) *bool { return &o.Now }, edits),
@@ -94,6 +98,7 @@ func optionParts(from Sources) document.Parts[Option] {
 			Key: func(t *Tool) string { return t.Key }, Name: func(_ o, t *Tool) string { return t.Called() }, One: "tool", Most: MostTools - 1,
 			Rekey: func(t *Tool, key string) { t.Key = key }}), toolParts(), edits),
 		document.Texts("lets", document.Key, mostRunning, func(o o) *[]string { return &o.Lets }, document.InLine(" ", "tools that it makes unneeded"), edits),
+		document.Inside("move", func(o o) *Move { return &o.Move }, moveParts()),
 		document.Field("aside", "set aside", notation.Note(200), func(o o) *string { return &o.Aside }, edits),
 		document.Field("aside_on", "set aside on", document.Day, func(o o) *time.Time { return &o.AsideOn }, edits),
 	}

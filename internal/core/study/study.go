@@ -83,6 +83,8 @@ type Outcome struct {
 	Unset    []string // drivers that a meter needs and nothing sets
 	Broken   []string // drivers that are at fault, or fed by such
 	Faults   []Fault
+
+	late *late
 }
 
 // Fault is something that keeps a part of the study from being computed, at the

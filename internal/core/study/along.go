@@ -1,0 +1,271 @@
+package study
+
+import (
+	"fmt"
+	"slices"
+
+	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/usage"
+)
+
+// Along is what options cost a month along a driver, the others held where they stand in
+// a month, offers that end left out.
+type Along struct {
+	*projection.Sweep
+	Driver  usage.Driver
+	Month   int
+	Results []int // which result each line is
+	In      []int // which results may be the cheapest: those that miss no must
+	Now     int64 // where the driver stands in the month, rounded up
+	Ends    int64 // and in the last
+}
+
+// bids are the tools of an option with the programs that the study's way of paying
+// takes: open ones, and closed ones where it runs today.
+func (o *Outcome) bids(r *Result, month int) projection.Bidder {
+	var b projection.Bidder
+	on := FirstDay(o.Study.Month(month))
+	for i := range r.Tools {
+		c := &r.Tools[i].candidate
+		bid := projection.Bid{Edition: c.Edition}
+		for _, p := range c.Programs {
+			if c.Takes(p) && p.Leads(r.Option.Now) && p.MayBeSigned(on, true) {
+				bid.Programs = append(bid.Programs, p)
+			}
+		}
+		b.Tools = append(b.Tools, bid)
+	}
+	return b
+}
+
+// Axes lists the drivers that prices follow, of those that the study sets, contacts
+// first.
+func (o *Outcome) Axes() (all []usage.Driver) {
+	for _, s := range o.Study.Drivers {
+		if slices.Contains(o.Broken, s.Driver) {
+			continue
+		}
+		fed := o.Model.Fed(s.Driver)
+		used := false
+		for i := range o.Results {
+			r := &o.Results[i]
+			for k := range r.Tools {
+				for _, m := range r.Tools[k].Tool.Edition.Meters {
+					used = used || slices.ContainsFunc(m.Counts.Names(), func(n string) bool { return slices.Contains(fed, n) })
+				}
+			}
+		}
+		if d, ok := o.Driver(s.Driver); ok && used && !d.Derived() {
+			all = append(all, d)
+		}
+	}
+	slices.SortStableFunc(all, func(a, b usage.Driver) int { return notFirst(a) - notFirst(b) })
+	return all
+}
+
+func notFirst(d usage.Driver) int {
+	if d.Key == "contacts" {
+		return 0
+	}
+	return 1
+}
+
+// Driver finds a driver that the model knows, by its key.
+func (o *Outcome) Driver(key string) (usage.Driver, bool) {
+	for _, d := range o.Model.Drivers() {
+		if d.Key == key {
+			return d, true
+		}
+	}
+	return usage.Driver{}, false
+}
+
+// Reaches is a round value of a driver that lies above all that it comes to: where lines
+// along it end unless another end is asked for.
+func (o *Outcome) Reaches(driver string) int64 {
+	most := 1.0
+	for _, v := range o.Values.Of(driver) {
+		most = max(most, v)
+	}
+	for step := int64(1); ; step *= 10 {
+		for _, n := range []int64{1, 2, 3, 5} {
+			if float64(n*step) >= 2*most && n*step >= 10 {
+				return n * step
+			}
+		}
+	}
+}
+
+// MostAlong is the largest value that lines are followed to.
+const MostAlong = 100_000_000
+
+// Along follows all options along a driver of the study, from a value to another, both
+// included. Errors are those of reading usage there: a [*usage.RowError] or a
+// [*usage.DriverError].
+func (o *Outcome) Along(driver string, month int, low, high int64) (*Along, error) {
+	d, ok := o.Driver(driver)
+	if !ok || d.Derived() || low < 0 || high <= low || high > MostAlong {
+		return nil, fmt.Errorf("study: no lines along %q from %d to %d", driver, low, high)
+	}
+	a := &Along{Driver: d, Month: month}
+	read := projection.Along(o.Model, month, driver)
+	var all, in []projection.Bidder
+	for i := range o.Results {
+		r := &o.Results[i]
+		if r.AtFault {
+			continue
+		}
+		b := o.bids(r, month)
+		all, a.Results = append(all, b), append(a.Results, i)
+		if !r.fails() {
+			in, a.In = append(in, b), append(a.In, i)
+		}
+	}
+	var err error
+	if a.Sweep, err = projection.NewSweep(o.Study.Currency, all, read, low, high); err != nil {
+		return nil, err
+	}
+	if len(in) < len(all) { // what misses a must costs something, and leads nowhere
+		if a.Regions, a.Whole, err = projection.Regions(in, read, low, high); err != nil {
+			return nil, err
+		}
+	}
+	for k := range a.Regions {
+		if r := &a.Regions[k]; r.Least >= 0 {
+			r.Least = a.In[r.Least]
+			if r.Level {
+				r.Beside = a.In[r.Beside]
+			}
+		}
+	}
+	values := o.Values.Of(driver)
+	a.Now, a.Ends = ceil(values[month]), ceil(values[len(values)-1])
+	return a, nil
+}
+
+// ceil is a value in whole units, as meters bill it.
+func ceil(v float64) int64 {
+	q, err := usage.FromFloat(v)
+	if err != nil {
+		return 0
+	}
+	return q.Ceil().Whole()
+}
+
+// Field is who is best where over two drivers.
+type Field struct {
+	*projection.Field
+	X, Y    usage.Driver
+	Month   int
+	Results []int
+	// Where growth leads: the values of both drivers in each month.
+	Path [][2]float64
+	// Who is best along each axis where the other driver stands in the month, exactly.
+	AlongX, AlongY []projection.Region
+	NowX, NowY     int64
+}
+
+// Field prices all options that miss no must over two drivers, 80 by 50 values; by fit
+// it tells who fits best where, with the cost as it is there for the whole horizon. Errors
+// are those of [Outcome.Along].
+func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) (*Field, error) {
+	dx, okX := o.Driver(x)
+	dy, okY := o.Driver(y)
+	if !okX || !okY || dx.Derived() || dy.Derived() || x == y || highX < 1 || highY < 1 || max(highX, highY) > MostAlong {
+		return nil, fmt.Errorf("study: no field over %q and %q", x, y)
+	}
+	f := &Field{X: dx, Y: dy, Month: month}
+	var bidders []projection.Bidder
+	for i := range o.Results {
+		if r := &o.Results[i]; !r.AtFault && !r.fails() {
+			bidders, f.Results = append(bidders, o.bids(r, month)), append(f.Results, i)
+		}
+	}
+	choose := projection.Cheapest
+	if byFit {
+		choose = o.fitsBest(f.Results)
+	}
+	var err error
+	xs, ys := projection.Ticks(0, highX, 80), projection.Ticks(0, highY, 50)
+	if f.Field, err = projection.NewField(bidders, projection.AlongTwo(o.Model, month, x, y), xs, ys, choose); err != nil {
+		return nil, err
+	}
+	vx, vy := o.Values.Of(x), o.Values.Of(y)
+	for t := range vx {
+		f.Path = append(f.Path, [2]float64{vx[t], vy[t]})
+	}
+	f.NowX, f.NowY = ceil(vx[month]), ceil(vy[month])
+	if !byFit {
+		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(o.Model, month, x), 0, highX); err != nil {
+			return nil, err
+		}
+		f.AlongY, _, err = projection.Regions(bidders, projection.Along(o.Model, month, y), 0, highY)
+	}
+	return f, err
+}
+
+// At is who is best at a pair of values: the index of an option of the field, or -1.
+func (f *Field) At(x, y float64) int {
+	row := 0
+	for j, v := range f.Ys {
+		if float64(v) <= y {
+			row = j
+		}
+	}
+	for _, r := range f.Rows[row] {
+		if float64(r.To) >= x {
+			return r.Least
+		}
+	}
+	return -1
+}
+
+// fitsBest chooses by fit, with what an option costs a month as its cost over the horizon.
+func (o *Outcome) fitsBest(results []int) projection.Chooser {
+	fits := make([]func(int64) float64, len(results))
+	months := int64(o.Study.Horizon)
+	for k, i := range results {
+		fits[k] = o.fitAt(&o.Results[i], months)
+	}
+	return func(prices []int64) int {
+		best, most := -1, -1.0
+		for k, p := range prices {
+			if p == tariff.Never {
+				continue
+			}
+			if v := fits[k](p); v > most+1e-9 {
+				best, most = k, v
+			}
+		}
+		return best
+	}
+}
+
+// fitAt tells what an option's fit is where it costs so much a month, in minor units:
+// the mean of what is known, its cost over the horizon among it.
+func (o *Outcome) fitAt(r *Result, months int64) func(monthly int64) float64 {
+	points, known := 0.0, 0.0
+	var costs []fit.Part
+	for _, p := range r.Standing.Parts {
+		switch {
+		case p.Criterion.Source == fit.Cost:
+			costs, known = append(costs, p), known+p.Weight
+		case p.Known:
+			points, known = points+p.Points(), known+p.Weight
+		}
+	}
+	minor := money.Amount(o.Study.Currency.Minor())
+	return func(monthly int64) float64 {
+		sum := points
+		for _, p := range costs {
+			sum += p.Weight * p.Criterion.Value(money.Amount(monthly*months)*minor)
+		}
+		if known == 0 {
+			return 0
+		}
+		return sum / known
+	}
+}

@@ -1,0 +1,186 @@
+package study
+
+import (
+	"errors"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+)
+
+// Bargain is what to ask a vendor for.
+type Bargain struct {
+	Result int
+	// The share off all prices of its lists from which on it would cost least of all that
+	// are in, over the horizon; no share where it does already, or no share would do.
+	Least     money.Share
+	LeastDoes bool
+	IsLeast   bool
+	// And from which on it pays to leave today's for it in the first month, the move
+	// counted.
+	Leave     money.Share
+	LeaveDoes bool
+	Pays      bool         // it does at its list's prices
+	FreeMonth money.Amount // what one month free of charge is worth: a month at its first price
+}
+
+// cutSteps are the parts of a percent in which cuts are told: tenths.
+const cutSteps = 1000
+
+// Bargains tells of each option that serves every month what cut would do. It is worked
+// out once: each cut that is told is the least tenth of a percent at which the whole
+// horizon, computed anew at the lower prices, costs no more.
+func (o *Outcome) Bargains() ([]Bargain, error) {
+	return o.late.dear.get(func() (all []Bargain, err error) {
+		var stay money.Amount
+		base := o.Baseline()
+		var roads *Roads
+		if base != nil && base.Result >= 0 {
+			if roads, err = o.Roads(); err != nil {
+				return nil, err
+			}
+			stay = base.Total
+		}
+		for i := range o.Results {
+			r := &o.Results[i]
+			if !r.In() || r.AtFault {
+				continue
+			}
+			b := Bargain{Result: i, IsLeast: true, FreeMonth: r.Monthly(0)}
+			target := r.Schedule.Total
+			for k := range o.Results {
+				if other := &o.Results[k]; k != i && other.In() && other.Schedule.Total < target {
+					target, b.IsLeast = other.Schedule.Total, false
+				}
+			}
+			if !b.IsLeast {
+				if b.Least, b.LeastDoes, err = r.cutTo(target); err != nil {
+					return nil, err
+				}
+			}
+			if roads != nil && i != base.Result {
+				moved, _ := roads.Pair(roads.Of(base.Result), roads.Of(i), 0)
+				left := stay - (moved.Total - r.Schedule.Total)
+				if b.Pays = r.Schedule.Total <= left; !b.Pays {
+					if b.Leave, b.LeaveDoes, err = r.cutTo(left); err != nil {
+						return nil, err
+					}
+				}
+			}
+			all = append(all, b)
+		}
+		return all, nil
+	})
+}
+
+// cutTo finds the least cut, in tenths of a percent, at which the option costs no more
+// than a target over the horizon; false where even for nothing it would.
+func (r *Result) cutTo(target money.Amount) (money.Share, bool, error) {
+	if target < 0 || r.Schedule.Total <= 0 {
+		return 0, false, nil
+	}
+	low, high := 0, cutSteps // it costs more at low, and no more at high
+	for high-low > 1 {
+		mid := (low + high) / 2
+		if low == 0 && high == cutSteps { // totals nearly follow the cut
+			mid = min(cutSteps-1, max(1, int(cutSteps*(1-target.Float()/r.Schedule.Total.Float()))))
+		}
+		total, err := r.at(money.Share(mid) * (money.Whole / cutSteps))
+		if err != nil {
+			return 0, false, err
+		}
+		if total <= target {
+			high = mid
+		} else {
+			low = mid
+		}
+	}
+	return money.Share(high) * (money.Whole / cutSteps), true, nil
+}
+
+// at is what the option costs over the horizon at prices of its lists that are lower by
+// a share.
+func (r *Result) at(cut money.Share) (sum money.Amount, err error) {
+	for i := range r.Tools {
+		c := r.Tools[i].candidate
+		c.Edition, c.Programs = pricelist.Cut(c.Edition, cut), nil
+		if err := c.Compile(); err != nil {
+			return 0, err
+		}
+		s, err := projection.Project(c)
+		if err != nil {
+			return 0, err
+		}
+		if sum += s.Total; sum < 0 {
+			return 0, errors.New("study: costs do not fit")
+		}
+	}
+	return sum, nil
+}
+
+// Resale is what an option leaves over of what clients pay.
+type Resale struct {
+	Result  int
+	Margin  []money.Amount // month by month: what clients pay less what the option costs
+	Total   money.Amount
+	Even    int64 // the least clients from which on it does not cost more than they pay, looked at in the first month; 0: none up to where it was looked
+	Clients []int64
+}
+
+// mostClients is how many clients are looked at for the number that breaks even.
+const mostClients = 500
+
+// Resale tells what is left of what clients pay; nil where nothing is sold on, or no
+// driver counts clients.
+func (o *Outcome) Resale() (all []Resale, err error) {
+	price := o.Study.Brief.Resale
+	if price == 0 {
+		return nil, nil
+	}
+	clients := o.Values.Of("clients")
+	_, set := o.Model.Path("clients")
+	for i := range o.Results {
+		r := &o.Results[i]
+		if r.AtFault {
+			continue
+		}
+		s := Resale{Result: i}
+		for t := range o.Study.Horizon {
+			n := ceil(clients[t])
+			margin := price*money.Amount(n) - r.Schedule.Months[t].Accrued
+			s.Clients, s.Margin, s.Total = append(s.Clients, n), append(s.Margin, margin), s.Total+margin
+		}
+		if set {
+			if s.Even, err = o.breaksEven(r, price); err != nil {
+				return nil, err
+			}
+		}
+		all = append(all, s)
+	}
+	return all, nil
+}
+
+// breaksEven is the least number of clients from which on what they pay covers what the
+// option costs in the first month; 0 where there is none up to [mostClients].
+func (o *Outcome) breaksEven(r *Result, price money.Amount) (int64, error) {
+	xs := projection.Ticks(1, mostClients, mostClients)
+	values, err := projection.Along(o.Model, 0, "clients").At(xs)
+	if err != nil {
+		return 0, err
+	}
+	prices, _, err := projection.Prices(o.bids(r, 0), values)
+	if err != nil {
+		return 0, err
+	}
+	from := int64(0)
+	minor := money.Amount(o.Study.Currency.Minor())
+	for i, x := range xs {
+		cost := prices[i]
+		if cost > int64(price/minor)*x {
+			from = 0
+		} else if from == 0 {
+			from = x
+		}
+	}
+	return from, nil
+}

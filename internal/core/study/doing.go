@@ -1,0 +1,146 @@
+package study
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/projection"
+)
+
+// Deed is something to do in a month so that an option goes the way that was computed.
+type Deed struct {
+	Month  int
+	On     time.Time // the day; of a notice, the last one for it
+	Notice bool      // it is a notice that has to be given, not a day to act
+	Text   string
+	Cost   money.Amount // what is paid in that month
+	Tool   int
+}
+
+// Deeds lists what to do when for an option: which plan to take on which term, when
+// terms renew, when offers end, and until when notice has to be given, as far as days of
+// notice are told.
+func (o *Outcome) Deeds(r *Result) (all []Deed) {
+	if r.AtFault {
+		return nil
+	}
+	for k := range r.Tools {
+		t := &r.Tools[k]
+		of := ""
+		if r.Option.Stack() {
+			of = t.Tool.Called() + ": "
+		}
+		for m := range t.Schedule.Months {
+			if d, ok := o.deed(t, m); ok {
+				d.Tool, d.Text = k, of+d.Text
+				if n := r.Option.Move.Notice; n > 0 && m > 0 && leavesTerm(t, m) {
+					by := d.On.AddDate(0, 0, -n)
+					all = append(all, Deed{Month: m, On: by, Notice: true, Tool: k, Text: fmt.Sprintf("%slast day to give notice for %s", of, o.Study.Month(m))})
+				}
+				all = append(all, d)
+			}
+		}
+	}
+	return all
+}
+
+// leavesTerm reports whether a term of several months ends before a month.
+func leavesTerm(t *ToolResult, month int) bool {
+	before := &t.Schedule.Months[month-1]
+	return before.Serves && before.Term().Months > 1 && (!t.Schedule.Months[month].Serves || t.Schedule.Months[month].TermStart == month)
+}
+
+func (o *Outcome) deed(t *ToolResult, m int) (Deed, bool) {
+	now := &t.Schedule.Months[m]
+	d := Deed{Month: m, On: FirstDay(o.Study.Month(m)), Cost: now.Cash}
+	var before *projection.Month
+	if m > 0 {
+		before = &t.Schedule.Months[m-1]
+	}
+	switch {
+	case !now.Serves && (before == nil || before.Serves):
+		d.Text = "nothing serves from here on"
+	case !now.Serves:
+		return d, false
+	case before == nil || !before.Serves:
+		d.Text = fmt.Sprintf("take %s %s", now.Plan().Name, onTermOf(now))
+		if m == 0 && t.candidate.Customer.Here {
+			d.Text = fmt.Sprintf("stay on %s %s", now.Plan().Name, onTermOf(now))
+		}
+	case now.Plan().Key != before.Plan().Key && now.TermStart != m:
+		d.Text = fmt.Sprintf("move up to %s within the running term", now.Plan().Name)
+	case now.Plan().Key != before.Plan().Key || now.Term().Key != before.Term().Key:
+		d.Text = fmt.Sprintf("take %s %s", now.Plan().Name, onTermOf(now))
+	case now.TermStart == m && now.Term().Months > 1:
+		d.Text = fmt.Sprintf("%s renews for %s", now.Plan().Name, plural(now.Term().Months, "month"))
+	default:
+		return d, o.offerEnds(t, m, &d)
+	}
+	if now.Lost > 0 {
+		d.Text += fmt.Sprintf("; %s paid ahead is lost", o.Study.Currency.Format(now.Lost))
+	}
+	return d, true
+}
+
+// offerEnds tells of an offer that ends before a month.
+func (o *Outcome) offerEnds(t *ToolResult, m int, d *Deed) bool {
+	for _, step := range t.Schedule.Steps {
+		if step.Month != m {
+			continue
+		}
+		for _, cause := range step.Causes {
+			if cause.Kind == projection.OfferEnded {
+				d.Text = fmt.Sprintf("%s on %s", cause.Text, step.To.Name)
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// onTermOf says on which term a plan is taken.
+func onTermOf(m *projection.Month) string {
+	switch n := m.Term().Months; {
+	case m.Program.ForLife():
+		return "for life"
+	case n == 1:
+		return "monthly"
+	case n == 12 && m.Program.Period == 1:
+		return "for a year, paid monthly"
+	case n == 12:
+		return "for a year, paid ahead"
+	default:
+		return fmt.Sprintf("for %s", plural(n, "month"))
+	}
+}
+
+// SayDeeds is the way of an option in one sentence: "stay on Sprig monthly until Mar
+// 2027, then Bough for a year, paid ahead".
+func (o *Outcome) SayDeeds(r *Result) string {
+	var parts []string
+	for k := range r.Tools {
+		t := &r.Tools[k]
+		last := ""
+		var runs []string
+		for m := range t.Schedule.Months {
+			now := "nothing that serves"
+			if month := &t.Schedule.Months[m]; month.Serves {
+				now = month.Plan().Name + " " + onTermOf(month)
+			}
+			if now != last {
+				if m > 0 {
+					runs[len(runs)-1] += " until " + o.Study.Month(m-1).String()
+				}
+				runs, last = append(runs, now), now
+			}
+		}
+		text := strings.Join(runs, ", then ")
+		if r.Option.Stack() {
+			text = t.Tool.Called() + ": " + text
+		}
+		parts = append(parts, text)
+	}
+	return strings.Join(parts, "; ")
+}

@@ -1,0 +1,254 @@
+package study
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/usage"
+)
+
+// countsOf is what a driver counts, as it stands in a sentence: "contacts".
+func countsOf(d usage.Driver) string { return usage.LowerFirst(d.Name) }
+
+// RegionWords says where each option costs least: runs of one option together, in the
+// order in which they first come.
+type RegionWords struct {
+	Result int // -1: nothing serves
+	Text   string
+}
+
+// SayRegions says for each option where along a driver it costs least: "up to 14,200
+// contacts, and again above 60,000".
+func (o *Outcome) SayRegions(regions []projection.Region, d usage.Driver, low, high int64) (all []RegionWords) {
+	var order []int
+	runs := map[int][]string{}
+	for _, r := range regions {
+		if _, seen := runs[r.Least]; !seen {
+			order = append(order, r.Least)
+		}
+		text := o.sayRun(r, d, low, high, len(runs[r.Least]) == 0)
+		if r.Level {
+			text += fmt.Sprintf(" (level with %s there, but for cents)", o.name(r.Beside))
+		}
+		runs[r.Least] = append(runs[r.Least], text)
+	}
+	for _, least := range order {
+		all = append(all, RegionWords{least, sayAgain(runs[least])})
+	}
+	return all
+}
+
+// mostRuns is how many runs of values are told one by one.
+const mostRuns = 6
+
+func sayAgain(runs []string) string {
+	if n := len(runs); n > mostRuns {
+		runs = append(slices.Clone(runs[:mostRuns-1]), fmt.Sprintf("in %d more places", n-mostRuns+1))
+	}
+	for i := 1; i < len(runs); i++ {
+		runs[i] = "again " + runs[i]
+	}
+	return list(runs)
+}
+
+func (o *Outcome) sayRun(r projection.Region, d usage.Driver, low, high int64, first bool) string {
+	what := ""
+	if first {
+		what = " " + countsOf(d)
+	}
+	number := func(x int64) string { return money.Thousands(uint64(x)) }
+	switch {
+	case r.From == low && r.To == high:
+		return fmt.Sprintf("at any number of %s up to %s", countsOf(d), number(high))
+	case r.From == r.To:
+		return "at " + number(r.From) + what
+	case r.From == low:
+		return "up to " + number(r.To) + what
+	case r.To == high:
+		return "above " + number(r.From-1) + what
+	}
+	return fmt.Sprintf("from %s to %s%s", number(r.From), number(r.To), what)
+}
+
+// SayAlong tells who costs least along a driver, where it stands now, and at the end.
+func (o *Outcome) SayAlong(a *Along) Phrase {
+	if len(a.Regions) == 0 {
+		return say("There is nothing to follow: the line-up is empty.")
+	}
+	at := func(x int64) int {
+		for _, r := range a.Regions {
+			if r.From <= x && x <= r.To {
+				return r.Least
+			}
+		}
+		return -1
+	}
+	number := func(x int64) string { return money.Thousands(uint64(x)) }
+	what := countsOf(a.Driver)
+	least := at(a.Now)
+	month := o.Study.Month(a.Month).String()
+	p := say("At the *%s* %s of %s nothing serves", number(a.Now), what, month)
+	if least >= 0 {
+		p = say("At the *%s* %s of %s *%s* costs least", number(a.Now), what, month, o.name(least))
+	}
+	for _, r := range a.Regions {
+		if r.From > a.Now && r.Least >= 0 && r.Least != least {
+			p = append(p, say("; above *%s* it is *%s*", number(r.From-1), o.name(r.Least))...)
+			break
+		}
+	}
+	p = append(p, Part{Text: "."})
+	if then := at(a.Ends); a.Ends != a.Now && then >= 0 {
+		p = p.and(say("By %s growth comes to *%s*, where *%s* does.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.name(then)))
+	}
+	return p
+}
+
+// SayField tells who is best where two drivers stand, and where growth leads.
+func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
+	if len(f.Results) == 0 {
+		return say("There is nothing to lay out: no option misses no must.")
+	}
+	does := "costs least"
+	if byFit {
+		does = "fits best"
+	}
+	now, then := f.At(f.Path[0][0], f.Path[0][1]), f.At(f.Path[len(f.Path)-1][0], f.Path[len(f.Path)-1][1])
+	who := func(k int) string {
+		if k < 0 {
+			return "nothing that serves"
+		}
+		return o.name(f.Results[k])
+	}
+	p := say("Where we stand *%s* %s", who(now), does)
+	if now < 0 {
+		p = say("Where we stand nothing serves")
+	}
+	passes := f.Passes()
+	switch {
+	case len(passes) == 0:
+		return append(p, say(", and growth stays in its part of the field.")...)
+	case then == now:
+		p = append(p, say("; growth leaves its part of the field and comes back to it")...)
+	default:
+		p = append(p, say("; by *%s* growth leads to where *%s* does", o.Study.Month(len(f.Path)-1).String(), who(then))...)
+	}
+	return append(p, Part{Text: "."})
+}
+
+// Pass is a month in which growth passes from the part of one option to that of another.
+type Pass struct {
+	Month    int
+	From, To int // indices of options of the field; -1: nothing
+}
+
+// Passes lists them.
+func (f *Field) Passes() (all []Pass) {
+	last := f.At(f.Path[0][0], f.Path[0][1])
+	for t, at := range f.Path {
+		if now := f.At(at[0], at[1]); now != last {
+			all = append(all, Pass{t, last, now})
+			last = now
+		}
+	}
+	return all
+}
+
+// SaySpread tells how far totals lie apart, and who is likely to cost least.
+func (o *Outcome) SaySpread(s *Spread) Phrase {
+	best := -1
+	for k := range s.Results {
+		if best < 0 || s.Options[k].Least > s.Options[best].Least {
+			best = k
+		}
+	}
+	if best < 0 {
+		return say("There is nothing to simulate: the line-up is empty.")
+	}
+	b := &s.Options[best]
+	c := o.Study.Currency
+	p := say("Over *%s* paths of growth *%s* costs least in *%s* of them; it comes to *%s* to *%s* in eight of ten.", money.Thousands(uint64(s.Paths)),
+		o.name(s.Results[best]), percentOf(b.Least), c.FormatWhole(b.Total[0]), c.FormatWhole(b.Total[2]))
+	if s.Budget > 0 {
+		worst := 0.0
+		for _, over := range b.Over {
+			worst = max(worst, over)
+		}
+		p = p.and(say("The chance that it breaks the budget of *%s* a year is at most *%s* in any year.", c.FormatWhole(s.Budget), percentOf(worst)))
+	}
+	return p
+}
+
+// percentOf writes a share of paths: whole percents, and what is hardly ever or nearly
+// always so in words.
+func percentOf(share float64) string {
+	switch {
+	case share <= 0:
+		return "none"
+	case share >= 1:
+		return "all"
+	case share < 0.01:
+		return "under 1%"
+	case share > 0.99:
+		return "over 99%"
+	}
+	return fmt.Sprintf("%.0f%%", share*100)
+}
+
+// SayShare writes a share of paths as [Outcome.SaySpread] does.
+func SayShare(share float64) string { return percentOf(share) }
+
+// SayLeaving tells whether leaving what runs today is worth it.
+func (o *Outcome) SayLeaving(all []Leaving) Phrase {
+	base := o.Baseline()
+	switch {
+	case base == nil:
+		return say("Nothing that runs today is told of, on the brief or in the line-up, so there is nothing to leave.")
+	case base.Result < 0:
+		return say("What runs today costs *%s* over %s, as the brief tells. Bring it into the line-up, marked as what runs today, and leaving it can be weighed.",
+			o.Study.Currency.FormatWhole(base.Total), allOf(o.Study.Horizon, "month"))
+	}
+	var pays []*Leaving
+	for i := range all {
+		if l := &all[i]; l.Served && l.PaidBack > 0 && !o.Results[l.Result].fails() {
+			pays = append(pays, l)
+		}
+	}
+	stay := o.name(base.Result)
+	p := say("Staying on *%s* costs *%s* over %s", stay, o.Study.Currency.FormatWhole(base.Total), allOf(o.Study.Horizon, "month"))
+	if !o.Results[base.Result].Schedule.Serves() {
+		p = append(p, say(", and it cannot serve all of them")...)
+	}
+	if len(pays) == 0 {
+		return append(p, say(". No option pays for the move within the horizon.")...)
+	}
+	slices.SortStableFunc(pays, func(a, b *Leaving) int {
+		switch {
+		case a.Saves > b.Saves:
+			return -1
+		case a.Saves < b.Saves:
+			return 1
+		}
+		return 0
+	})
+	best := pays[0]
+	p = append(p, say(". Leaving it now for *%s* saves *%s*, the move taken off, and has paid for itself by the end of *%s*.", o.name(best.Result),
+		o.Study.Currency.FormatWhole(best.Saves), o.Study.Month(best.PaidBack-1).String())...)
+	return p
+}
+
+// SayRoad tells a road: "stay on A until Mar 2028, then B".
+func (o *Outcome) SayRoad(r projection.Road, of []int) string {
+	var parts []string
+	for i, leg := range r.Legs {
+		text := o.name(of[leg.Option])
+		if i < len(r.Legs)-1 {
+			text += " until " + o.Study.Month(leg.To).String()
+		}
+		parts = append(parts, text)
+	}
+	return strings.Join(parts, ", then ")
+}

@@ -1,0 +1,106 @@
+package study
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/usage"
+)
+
+// Spread is what options cost over simulated growth.
+type Spread struct {
+	*projection.Simulation
+	Results []int    // which result each of its options is
+	Random  []string // drivers that differ from path to path, by key
+	Budget  money.Amount
+}
+
+// ErrNoSpread reports that no driver has a low and a high case, nor a history, that paths
+// could differ by.
+var ErrNoSpread = errors.New("no driver has a low or a high case, or a history: every path would be the expected one")
+
+// simulated is how many paths are drawn, and from where.
+const (
+	simulatedPaths = 10_000
+	simulationSeed = 9
+)
+
+// Spread simulates growth, the expected case in the middle, and keeps what came of it.
+// It ends early with the error of the context, and fails with [ErrNoSpread] where there
+// is no chance in it.
+func (o *Outcome) Spread(ctx context.Context, progress func(done, of int)) (*Spread, error) {
+	return o.late.spread.get(func() (*Spread, error) {
+		noise := map[string]float64{}
+		for _, d := range o.Study.Drivers {
+			if f, err := usage.FitGrowth(o.Study.HistoryOf(d.Driver)); err == nil && !slices.Contains(o.Broken, d.Driver) {
+				noise[d.Driver] = f.Spread
+			}
+		}
+		spread, err := o.Model.Spread(o.Study.Horizon, noise)
+		if err != nil {
+			return nil, err
+		}
+		out := &Spread{Random: spread.Random(), Budget: o.Study.Yearly()}
+		if len(out.Random) == 0 {
+			return nil, ErrNoSpread
+		}
+		s := projection.Simulating{Spread: spread, Months: o.Study.Horizon, Budget: out.Budget, Seed: simulationSeed, Most: simulatedPaths, Progress: progress}
+		for i := range o.Results {
+			r := &o.Results[i]
+			if r.AtFault {
+				continue
+			}
+			var tools []projection.Candidate
+			for k := range r.Tools {
+				tools = append(tools, r.Tools[k].candidate)
+			}
+			s.Tools, s.Out, out.Results = append(s.Tools, tools), append(s.Out, r.fails()), append(out.Results, i)
+		}
+		if len(s.Tools) == 0 {
+			return out, nil
+		}
+		out.Simulation, err = s.Run(ctx)
+		return out, err
+	})
+}
+
+// Spreads is the spread if it was worked out already.
+func (o *Outcome) Spreads() (*Spread, bool) {
+	o.late.spread.mu.Lock()
+	defer o.late.spread.mu.Unlock()
+	return o.late.spread.value, o.late.spread.known
+}
+
+// Yearly is what the budget comes to for twelve months, rounded down to the minor unit;
+// 0 when none is set.
+func (s *Study) Yearly() money.Amount {
+	to := money.Amount(s.Currency.Minor())
+	switch s.Brief.BudgetFor {
+	case ForMonth:
+		return s.Budget * 12
+	case ForYear:
+		return s.Budget
+	}
+	return s.Budget * 12 / money.Amount(max(1, s.Horizon)) / to * to
+}
+
+// InCase is the study as it is in a case of growth, computed once.
+func (o *Outcome) InCase(c usage.Case) *Outcome {
+	if c == o.Study.Case {
+		return o
+	}
+	all, _ := o.late.cases.get(func() (all [3]*Outcome, err error) {
+		for i, one := range usage.Cases() {
+			if one != o.Study.Case {
+				other := *o.Study
+				other.Case = one
+				all[i] = Compute(&other)
+			}
+		}
+		return all, nil
+	})
+	return all[slices.Index(usage.Cases(), c)]
+}
