@@ -14,13 +14,11 @@ import (
 )
 
 type costsBody struct {
+	costsHead
 	Base   string
-	Locked string // why the way of paying may not be changed
 	Say    template.HTML
-	Pay    []choiceView
 	Show   []choiceView
 	As     []choiceView
-	Was    string
 	Table  bool
 	Data   json.RawMessage
 	Alt    string
@@ -92,12 +90,8 @@ func buildCosts(r *request) (any, error) {
 		}
 	}
 	table := r.c.Query("as") == "table"
-	b := costsBody{Base: r.base(), Say: phrase(o.SayCosts()), Was: string(s.Pay), Table: table, Heads: r.heads(), View: view.label,
+	b := costsBody{costsHead: r.costsHead(""), Base: r.base(), Say: phrase(o.SayCosts()), Table: table, Heads: r.heads(), View: view.label,
 		Alt: strings.TrimSpace(view.label + ", a line for each option. " + o.SayCosts().String() + " " + o.SayLeads())}
-	for _, p := range []projection.Policy{projection.Monthly, projection.Yearly, projection.Mix} {
-		b.Pay = append(b.Pay, choiceView{Label: map[projection.Policy]string{projection.Monthly: "Monthly", projection.Yearly: "Yearly", projection.Mix: "Cheapest mix"}[p],
-			Value: string(p), Chosen: s.Pay == p})
-	}
 	link := func(show string, table bool) string {
 		q := url.Values{}
 		if show != costViews[0].key {
@@ -128,9 +122,6 @@ func buildCosts(r *request) (any, error) {
 			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid, or still owed, for months after %s, and not counted here.", res.Option.Name,
 				s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
 		}
-	}
-	if !r.caller.mayEdit("pay") {
-		b.Locked = "This is changed by editors."
 	}
 	var err error
 	b.Data, err = json.Marshal(r.chart(view))

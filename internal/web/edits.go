@@ -19,7 +19,7 @@ import (
 // change is a form as it was sent: what is done to what stands at a path of the
 // study. All coins send the same, and one handler takes them.
 type change struct {
-	Op     string `form:"op" binding:"required,oneof=set fields insert paste remove move undo redo put-back pass-over answer aside all-plans stack start"`
+	Op     string `form:"op" binding:"required,oneof=set fields insert paste remove move undo redo put-back pass-over answer aside all-plans stack start bend even take-over history"`
 	Path   string `form:"path" binding:"max=400"`
 	Was    string `form:"was" binding:"max=4000"`
 	Value  string `form:"value" binding:"max=4000"`
@@ -70,6 +70,8 @@ func (s *Server) edit(c *gin.Context, id uuid.UUID) (*refusal, error) {
 		return s.addSeveral(c, at, ch)
 	case "aside":
 		return s.setAside(c, at, ch)
+	case "bend", "even", "take-over", "history":
+		return s.grow(c, at, ch)
 	}
 	op := document.Op{Do: document.Do(ch.Op), Path: path, Before: ch.Before}
 	return saved(c, s.store.Edit(c, at, document.Change{op}), idOf(path), "")

@@ -16,7 +16,7 @@ type studyFrame struct {
 	ID, Title    string
 	Horizon      string
 	Money        string
-	Pay          string
+	Pay, Case    string
 	Coins        []coinView
 	Piles        []pileView
 	HorizonShort string
@@ -57,7 +57,7 @@ func newFrame(id string, o *study.Outcome, active string) *studyFrame {
 	f := &studyFrame{ID: id, Title: s.Title,
 		Horizon:      s.Start.String() + " – " + s.Month(s.Horizon-1).String(),
 		HorizonShort: fmt.Sprintf("%d-month cost", s.Horizon),
-		Money:        s.Currency.Code(), Pay: s.Pay.Say()}
+		Money:        s.Currency.Code(), Pay: s.Pay.Say(), Case: s.Case.Say()}
 	for _, c := range o.Coins {
 		f.Coins = append(f.Coins, newCoin(c, active))
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"net/url"
 	"slices"
 	"strings"
 
@@ -14,20 +15,37 @@ import (
 )
 
 type growthBody struct {
+	Base    string
 	Say     template.HTML
+	Cases   choiceForm
 	End     string
 	Rows    []driverRow
 	Derived []derivedRow
 	Unset   string
-	Add     *addForm // a standard driver
+	LeftOut string // what is likely to be missing
+	Add     *addForm
 	AddOwn  *addForm
 	Rest    []choiceView // drivers that could be set besides
+	Panel   *driverPanel
+	Billed  []string
+	Meters  []meterRow
+	History historyView
 	May     bool
+}
+
+// choiceForm is a choice that is saved where it is made.
+type choiceForm struct {
+	Path, Was, Locked string
+	All               []choiceView
 }
 
 type driverRow struct {
 	Name, About, Unit string
+	Link              string
+	Chosen            bool
 	Now, Growth       editable
+	Grows             string
+	Low, High         string
 	End, Line         string
 	Place             place
 	Own               *ownDriver
@@ -65,61 +83,122 @@ func (d *ownDriver) form() template.HTML {
 
 type derivedRow struct {
 	Name, About, Unit, Formula, Words string
-	Now, End, Line                    string
+	Now, End, Line, Parts             string
 	Own                               *ownDriver
 	Form                              template.HTML
 }
 
-func driver(o *study.Outcome, key string) (usage.Driver, bool) {
-	for _, d := range o.Model.Drivers() {
-		if d.Key == key {
-			return d, true
-		}
-	}
-	return usage.Driver{}, false
+// meterRow is how a meter of an option reads the usage of the first month.
+type meterRow struct {
+	Face                    int
+	Option, Reads, Formula  string
+	Filled, Unit, Platforms string
 }
 
-func buildGrowth(r *request) (any, error) {
-	s, o := r.study(), r.outcome
-	b := growthBody{Say: phrase(o.SayGrowth()), End: s.Month(s.Horizon - 1).String(), Unset: r.unset()}
+func driver(o *study.Outcome, key string) (usage.Driver, bool) { return o.Driver(key) }
+
+// choice makes a choice that is saved where it is made, of a field of the study.
+func (r *request) choice(path document.Path, all ...choiceView) choiceForm {
+	spot, _ := r.spot(path)
+	f := choiceForm{Path: string(path), Was: spot.Text, All: all}
+	for i := range f.All {
+		f.All[i].Chosen = f.All[i].Value == spot.Text
+	}
+	if !r.caller.mayEdit(path) {
+		f.Locked = "This is changed by editors."
+	}
+	return f
+}
+
+// cases is the choice of the case of growth.
+func (r *request) cases() choiceForm {
+	return r.choice("case", choiceView{Label: "Low", Value: "low"}, choiceView{Label: "Expected", Value: "expected"}, choiceView{Label: "High", Value: "high"})
+}
+
+func (s *Server) buildGrowth(r *request) (any, error) {
+	st, o := r.study(), r.outcome
+	b := growthBody{Base: r.base(), Say: phrase(o.SayGrowing()), Cases: r.cases(), End: st.Month(st.Horizon - 1).String(), Unset: r.unset(), LeftOut: o.SayLeftOut(), Billed: o.SayBilled(0)}
 	b.May = r.caller.mayEdit("drivers")
 	set := map[string]bool{}
-	keys := make([]string, len(s.Drivers))
-	for i, setting := range s.Drivers {
+	keys := make([]string, len(st.Drivers))
+	for i, setting := range st.Drivers {
 		keys[i] = setting.Driver
 	}
-	for i, setting := range s.Drivers {
-		d, _ := driver(o, setting.Driver)
-		set[d.Key] = true
-		path := document.Path("drivers").To(setting.Driver)
-		row := driverRow{Name: d.Name, About: d.About, Unit: d.Unit, End: atEnd(o, d.Key), Line: spark(o, d.Key)}
-		row.Now = r.number(path.To("now"), d.Name+" in "+s.Start.String())
-		row.Growth = r.field(path.To("growth"), "Growth of "+strings.ToLower(d.Name)+" a month, in percent")
-		row.Place, row.Own = r.placeOf("drivers", d.Name, keys, i), r.ownDriver(d.Key)
-		if row.Own != nil { // which goes as a whole
-			row.Place.Remove = row.Own.Place.Path
-		}
-		row.Form = rowForm(row.Now)
-		b.Rows = append(b.Rows, row)
+	chosen := r.c.Query("driver")
+	if !slices.Contains(keys, chosen) && len(keys) > 0 {
+		chosen = keys[0]
+	}
+	for i := range st.Drivers {
+		setting := &st.Drivers[i]
+		set[setting.Driver] = true
+		b.Rows = append(b.Rows, r.driverRow(setting, keys, i, chosen))
 	}
 	for _, d := range o.Model.Drivers() {
 		if own := r.ownDriver(d.Key); d.Derived() && (own != nil || usesSet(d.Formula, set)) {
-			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Words: r.formulaWords(d.Formula), Now: show(o.Values.Of(d.Key)[0]),
-				End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own, Form: own.form()})
+			row := derivedRow{Name: d.Name, About: d.About, Unit: d.Unit, Formula: d.Formula, Words: r.formulaWords(d.Formula), Now: show(o.Values.Of(d.Key)[0]),
+				End: atEnd(o, d.Key), Line: spark(o, d.Key), Own: own, Form: own.form()}
+			if d.Key == "emails_sent" {
+				row.Parts = o.SaySends(0)
+			}
+			b.Derived = append(b.Derived, row)
 		}
 	}
-	for _, d := range s.Own { // one at fault is told all the same
+	for _, d := range st.Own { // one at fault is told all the same
 		if _, known := driver(o, d.Key); !set[d.Key] && (!known || !d.Derived() || slices.Contains(o.Broken, d.Key)) && !slices.ContainsFunc(b.Derived,
 			func(row derivedRow) bool { return row.Own != nil && row.Own.Place.Name == d.Name }) {
 			b.Derived = append(b.Derived, derivedRow{Name: d.Name, About: d.About, Formula: d.Formula, Now: "–", End: "–", Own: r.ownDriver(d.Key),
 				Form: r.ownDriver(d.Key).form()})
 		}
 	}
+	r.addDrivers(&b)
+	for _, m := range o.Billed(0) {
+		res := &o.Results[m.Result]
+		b.Meters = append(b.Meters, meterRow{Face: res.Option.Face, Option: res.Option.Name, Unit: m.Unit, Reads: show(m.Reads.Float()), Formula: m.Formula, Filled: m.Filled})
+	}
+	if at := slices.Index(keys, chosen); at >= 0 {
+		var err error
+		if b.Panel, err = r.driverPanel(&st.Drivers[at]); err != nil {
+			return nil, err
+		}
+	}
+	b.History = r.historyView(chosen)
+	return b, nil
+}
+
+func (r *request) driverRow(setting *study.Setting, keys []string, i int, chosen string) driverRow {
+	o := r.outcome
+	d, _ := driver(o, setting.Driver)
+	path := document.Path("drivers").To(setting.Driver)
+	row := driverRow{Name: d.Name, About: d.About, Unit: d.Unit, End: atEnd(o, d.Key), Line: spark(o, d.Key), Chosen: setting.Driver == chosen,
+		Link: r.base() + "/growth?driver=" + url.QueryEscape(setting.Driver), Grows: r.study().SayCourse(&setting.Path)}
+	row.Now = r.number(path.To("now"), d.Name+" in "+r.study().Start.String())
+	if setting.Path.Shape == usage.Compound {
+		row.Growth = r.field(path.To("growth"), "Growth of "+strings.ToLower(d.Name)+" a month, in percent")
+		row.Grows = strings.TrimPrefix(strings.TrimPrefix(row.Grows, setting.Path.Growth.String()+" a month"), "steady")
+		if r.study().Case != usage.Expected {
+			row.Grows = ""
+		}
+		for c, into := range map[usage.Case]*string{usage.Low: &row.Low, usage.High: &row.High} {
+			if v := setting.Path.Variant(c); v.Growth.Told {
+				*into = v.Growth.Value.String()
+			}
+		}
+	}
+	row.Place, row.Own = r.placeOf("drivers", d.Name, keys, i), r.ownDriver(d.Key)
+	if row.Own != nil { // which goes as a whole
+		row.Place.Remove = row.Own.Place.Path
+	}
+	row.Form = rowForm(row.Now)
+	return row
+}
+
+// addDrivers makes the forms that add drivers.
+func (r *request) addDrivers(b *growthBody) {
 	b.Add = r.adding("drivers", "driver", "now", "growth")
-	for _, d := range s.Settable() {
+	for _, d := range r.study().Settable() {
 		b.Rest = append(b.Rest, choiceView{Label: d.Name, Value: d.Key})
 	}
-	b.Add.openWhere(len(s.Drivers) == 0)
+	b.Add.openWhere(len(r.study().Drivers) == 0)
 	b.Add.titled("Add one of the standard drivers")
 	b.Add.set("driver", "Driver", b.Rest)
 	b.Add.set("now", "Today", nil)
@@ -128,10 +207,9 @@ func buildGrowth(r *request) (any, error) {
 	b.AddOwn.titled("Add a driver of your own")
 	b.AddOwn.set("kind", "Kind", []choiceView{{Label: "a level, such as contacts", Value: string(usage.Stock)},
 		{Label: "an amount each month, such as sends", Value: string(usage.Flow)}})
-	b.AddOwn.set("formula", "Formula, if it follows from others", nil, driverKeys(o)...)
+	b.AddOwn.set("formula", "Formula, if it follows from others", nil, driverKeys(r.outcome)...)
 	b.AddOwn.set("unit", "Unit, of one", nil)
 	b.AddOwn.set("about", "About it", nil)
-	return b, nil
 }
 
 // driverKeys lists what formulas can name.

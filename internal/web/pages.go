@@ -22,7 +22,7 @@ type coinPage struct {
 func (s *Server) coinPages() []coinPage {
 	return []coinPage{
 		{"brief", "brief", s.buildBrief}, {"line-up", "lineup", s.buildLineUp}, {"coverage", "coverage", buildCoverage},
-		{"prices", "prices", s.buildPrices}, {"growth", "growth", buildGrowth}, {"costs", "costs", buildCosts},
+		{"prices", "prices", s.buildPrices}, {"growth", "growth", s.buildGrowth}, {"costs", "costs", buildCosts},
 		{"trials", "trials", buildTrials}, {"scores", "scores", buildScores}, {"verdict", "verdict", buildVerdict},
 	}
 }
@@ -144,7 +144,7 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 		s.fail(r.c, err)
 		return
 	}
-	s.render(r.c, status, p.view, page{Title: title, Study: frame, Active: p.key, Limits: r.caller.limits(), Body: body, Notice: n})
+	s.render(r.c, status, p.view, page{Title: title, Study: frame, Active: p.key, Lines: p.view == "growth" || strings.HasPrefix(p.view, "costs_"), Limits: r.caller.limits(), Body: body, Notice: n})
 }
 
 // edited takes a form, saves it and sends the reader back to the page; an edit

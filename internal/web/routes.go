@@ -85,6 +85,8 @@ func (s *Server) routes() []route {
 		{http.MethodPost, "/studies/:study/questions", doors.ToEdit, s.edited(s.questionsPage())},
 		{http.MethodGet, "/studies/:study/questions.csv", doors.ToView, s.questionsFile},
 		{http.MethodGet, "/studies/:study/differences", doors.ToView, s.show(s.differencesPage())},
+		{http.MethodGet, "/studies/:study/costs/chance/work", doors.ToView, s.workChance},
+		{http.MethodGet, "/studies/:study/costs/doing/:option/todo.ics", doors.ToView, s.doingCalendar},
 		{http.MethodGet, "/studies/:study/history", doors.ToRead, s.show(s.historyPage())},
 		{http.MethodPost, "/studies/:study/history", doors.ToRate, s.edited(s.historyPage())},
 		{http.MethodGet, "/studies/:study/links", doors.ToEdit, s.show(s.linksPage())},
@@ -93,6 +95,10 @@ func (s *Server) routes() []route {
 	for _, p := range s.coinPages() {
 		all = append(all, route{http.MethodGet, "/studies/:study/" + p.key, doors.ToView, s.show(p)},
 			route{http.MethodPost, "/studies/:study/" + p.key, doors.ToRate, s.edited(p)})
+	}
+	for _, p := range s.costPages() {
+		all = append(all, route{http.MethodGet, "/studies/:study/" + p.path, doors.ToView, s.show(p.coinPage)},
+			route{http.MethodPost, "/studies/:study/" + p.path, doors.ToRate, s.edited(p.coinPage)})
 	}
 	if s.demo != "" {
 		all = append(all, route{http.MethodPost, "/demo", doors.Anyone, s.signInAsDemo}, route{http.MethodGet, "/mailbox", doors.ToGovern, s.mailbox})

@@ -50,6 +50,7 @@ type page struct {
 	Study  *studyFrame // nil outside a study
 	Active string      // key of the coin, "desk", "shelf", …
 	Limits string      // what the caller may not do here
+	Lines  bool        // it has charts with panels, and their styles
 	Body   any
 	Notice *notice
 	Who    *who // nil for nobody

@@ -269,3 +269,35 @@ func (o *Outcome) fitAt(r *Result, months int64) func(monthly int64) float64 {
 		return sum / known
 	}
 }
+
+// ProgramsOf are the programs that the first tool of a result is followed on, of which
+// the turns of its line name one.
+func (o *Outcome) ProgramsOf(result, month int) []*tariff.Program {
+	return o.bids(&o.Results[result], month).Tools[0].Programs
+}
+
+// PricesAt is what an option costs a month at values of a driver, and on which plans; nil
+// where nothing serves. Errors are those of [Outcome.Along].
+func (o *Outcome) PricesAt(result int, driver string, month int, xs []int64) (prices []*money.Amount, plans []string, err error) {
+	values, err := projection.Along(o.Model, month, driver).At(xs)
+	if err != nil {
+		return nil, nil, err
+	}
+	b := o.bids(&o.Results[result], month)
+	minor, programs, err := projection.Prices(b, values)
+	if err != nil {
+		return nil, nil, err
+	}
+	prices, plans = make([]*money.Amount, len(xs)), make([]string, len(xs))
+	for i, v := range minor {
+		if v == tariff.Never {
+			continue
+		}
+		a := money.Amount(v * o.Study.Currency.Minor())
+		prices[i], plans[i] = &a, b.Tools[0].Programs[programs[i]].Plan.Name
+		if len(b.Tools) > 1 {
+			plans[i] += " and more"
+		}
+	}
+	return prices, plans, nil
+}

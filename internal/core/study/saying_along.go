@@ -7,6 +7,7 @@ import (
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/usage"
 )
 
@@ -251,4 +252,44 @@ func (o *Outcome) SayRoad(r projection.Road, of []int) string {
 		parts = append(parts, text)
 	}
 	return strings.Join(parts, ", then ")
+}
+
+// Plural is a unit of which there are several: "contacts".
+func Plural(unit string) string { return quote.Plural(unit) }
+
+// SayDoing tells what the option that is first, or cheapest, asks to be done.
+func (o *Outcome) SayDoing() Phrase {
+	at := o.Pick.First
+	if at < 0 {
+		at = o.Cheapest
+	}
+	if at < 0 {
+		return say("There is nothing to do yet: no option serves every month.")
+	}
+	r := &o.Results[at]
+	return say("*%s*: %s. That comes to *%s* over %s.", r.Option.Name, o.SayDeeds(r), o.Study.Currency.FormatWhole(r.Schedule.Total), allOf(o.Study.Horizon, "month"))
+}
+
+// SayBargains tells what to ask for first.
+func (o *Outcome) SayBargains(all []Bargain) Phrase {
+	if len(all) == 0 {
+		return say("There is nothing to bargain for: no option serves every month.")
+	}
+	best := -1
+	for i := range all {
+		if b := &all[i]; !b.IsLeast && b.LeastDoes && (best < 0 || b.Least < all[best].Least) {
+			best = i
+		}
+	}
+	p := Phrase{}
+	for i := range all {
+		if all[i].IsLeast {
+			p = say("*%s* costs least at its list's prices.", o.name(all[i].Result))
+			break
+		}
+	}
+	if best < 0 {
+		return p
+	}
+	return p.and(say("*%s* would from *%s* off its list on.", o.name(all[best].Result), all[best].Least))
 }

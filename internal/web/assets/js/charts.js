@@ -5,6 +5,12 @@ const read = (selector) => {
   return block ? JSON.parse(block.textContent) : null;
 };
 
+const further = [
+  ["[data-growth-chart]", "[data-growth-data]", () => import("./growth.js").then((m) => m.drawGrowth)],
+  ["[data-lines]", "[data-lines-data]", () => import("./lines.js").then((m) => m.drawLines)],
+  ["[data-field]", "[data-field-data]", () => import("./field.js").then((m) => m.drawField)],
+];
+
 export async function drawCharts() {
   if (document.querySelector("[data-chart]")) {
     const { drawCosts } = await import("./costs.js");
@@ -17,6 +23,12 @@ export async function drawCharts() {
       const block = box.parentElement.querySelector("[data-curve-data]");
       if (block) drawCurve(box, JSON.parse(block.textContent));
     }
+  }
+  for (const [target, data, load] of further) {
+    if (!document.querySelector(target)) continue;
+    const draw = await load();
+    const box = document.querySelector(target);
+    if (box) draw(box, read(data));
   }
   if (document.querySelector("[data-bars]")) {
     const { drawBars } = await import("./bars.js");

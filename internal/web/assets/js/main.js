@@ -14,6 +14,7 @@ import { reachScrolls } from "./scrolls.js";
 const rare = {
   "[data-find]": () => import("./finding.js").then(({ startFinding }) => startFinding()),
   "[data-grid]": () => import("./grid.js").then(({ startGrid }) => startGrid()),
+  "[data-work]": () => import("./chance.js").then(({ startChance }) => startChance(() => location.reload())),
   "[data-read-form]": () => import("./reading.js").then(({ startReading }) => startReading()),
 };
 const bring = () => {
@@ -45,4 +46,4 @@ const wider = new ResizeObserver((boxes) => {
   for (const { target, contentRect } of boxes) widths.set(target, contentRect.width);
   if (changed.length > 0) drawCharts();
 });
-for (const box of document.querySelectorAll("[data-chart], [data-bars], [data-curve]")) wider.observe(box);
+for (const box of document.querySelectorAll("[data-chart], [data-bars], [data-curve], [data-growth-chart], [data-lines], [data-field]")) wider.observe(box);

@@ -28,7 +28,7 @@ export function startScrubber(box, svg, data, frame) {
   const hide = () => {
     at = null;
     mark.attr("visibility", "hidden");
-    uncount();
+    showUsual();
   };
 
   const slider = select(box).attr("role", "slider").attr("tabindex", 0).attr("aria-label", "Month to look at").attr("aria-valuemin", 0).attr("aria-valuemax", data.months.length - 1).attr("aria-valuenow", 0).attr("aria-valuetext", data.months[0]);
@@ -58,15 +58,20 @@ export function stopScrubber(box) {
   for (const name of [...box.getAttributeNames()]) if (name === "role" || name === "tabindex" || name.startsWith("aria-")) box.removeAttribute(name);
 }
 
-// count shows a month on the counter; uncount puts the whole horizon back.
+// count shows a month on the counter.
 function count(data, t) {
-  for (const option of data.options) {
-    const pile = document.querySelector(`[data-pile="${CSS.escape(option.key)}"]`);
+  showOnCounter(data.options.map((o) => ({ key: o.key, cost: o.shown[t], plan: o.plans[t] })), `${data.months[t]}, ${data.view.toLowerCase()}`);
+}
+
+// showOnCounter shows what options cost where one looks; showUsual puts the whole horizon back.
+export function showOnCounter(options, says) {
+  for (const { key, cost, plan } of options) {
+    const pile = document.querySelector(`[data-pile="${CSS.escape(key)}"]`);
     if (!pile) continue;
-    write(pile.querySelector("[data-cost]"), option.shown[t]);
-    write(pile.querySelector("[data-plan]"), option.plans[t]);
+    write(pile.querySelector("[data-cost]"), cost);
+    write(pile.querySelector("[data-plan]"), plan);
   }
-  write(document.querySelector("[data-counter-says]"), `${data.months[t]}, ${data.view.toLowerCase()}`);
+  write(document.querySelector("[data-counter-says]"), says);
 }
 
 function write(place, text) {
@@ -75,6 +80,6 @@ function write(place, text) {
   place.textContent = text;
 }
 
-function uncount() {
+export function showUsual() {
   for (const place of document.querySelectorAll("[data-counter] [data-usual]")) place.textContent = place.dataset.usual;
 }

@@ -1,0 +1,282 @@
+package study
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"ninecoins/internal/core/usage"
+)
+
+// SayCourse says how a driver grows in the case that is computed: "2% a month, with a
+// season".
+func (s *Study) SayCourse(p *usage.Path) string {
+	c := p.Under(s.Case)
+	text := sayShape(&c, c.Ends())
+	if c.Shape == usage.ByMonth {
+		text = s.sayTold(&c)
+	}
+	var with []string
+	if c.Season != (usage.Season{}) {
+		with = append(with, "a season")
+	}
+	if n := len(c.Events); n > 0 {
+		with = append(with, plural(n, "event"))
+	}
+	if c.Clean.Every > 0 && c.Clean.Share > 0 {
+		with = append(with, fmt.Sprintf("%s cleaned away every %s", c.Clean.Share, plural(c.Clean.Every, "month")))
+	}
+	if len(with) > 0 {
+		text += ", with " + list(with)
+	}
+	return text
+}
+
+func sayShape(c *usage.Path, shape usage.Shape) string {
+	switch shape {
+	case usage.Straight:
+		if c.Add < 0 {
+			return (-c.Add).Format() + " fewer each month"
+		}
+		return c.Add.Format() + " more each month"
+	case usage.SCurve:
+		return fmt.Sprintf("%s a month at first, up to %s", c.Growth, c.Ceiling.Format())
+	case usage.Turnover:
+		text := fmt.Sprintf("%s join each month, %s leave", c.Joins.Format(), c.Leaves)
+		if c.Leaves > 0 {
+			settles, err := usage.FromFloat(c.Joins.Float() / c.Leaves.Float())
+			if err == nil {
+				text += ", which settles at " + settles.Ceil().Format()
+			}
+		}
+		return text
+	case usage.Constant:
+		return "steady"
+	}
+	if c.Growth == 0 {
+		return "steady"
+	}
+	return fmt.Sprintf("%s a month", c.Growth)
+}
+
+// mostTold is how many months that are told are said one by one.
+const mostTold = 3
+
+func (s *Study) sayTold(c *usage.Path) string {
+	told := slices.Clone(c.Told)
+	slices.SortFunc(told, func(a, b usage.Told) int { return int(a.Month - b.Month) })
+	parts := []string{c.Now.Format()}
+	for i, one := range told {
+		if i == mostTold {
+			parts = append(parts, fmt.Sprintf("and so on for %s more", plural(len(told)-mostTold, "month")))
+			break
+		}
+		parts = append(parts, fmt.Sprintf("%s from %s", one.Value.Format(), one.Month))
+	}
+	text := strings.Join(parts, ", then ")
+	if end := sayShape(c, c.Then); end != "steady" {
+		text += "; after that " + end
+	}
+	return text
+}
+
+// SendPart is a part of what is sent.
+type SendPart struct {
+	Driver string // its key
+	Share  float64
+	Value  float64 // a month
+}
+
+// sendParts are the drivers that make the sends, each a part for itself.
+var sendParts = []string{"newsletters", "automated_emails", "client_emails"}
+
+// Sends breaks the emails that are sent in a month into newsletters, automated ones and
+// those for clients: what each makes with the others at none. It is empty where none are
+// sent.
+func (o *Outcome) Sends(month int) (all []SendPart) {
+	total := o.Values.Of("emails_sent")[month]
+	if !(total > 0) {
+		return nil
+	}
+	for _, part := range sendParts {
+		none := map[string][]float64{}
+		for _, other := range sendParts {
+			if other != part {
+				none[other] = []float64{0}
+			}
+		}
+		values, err := o.Model.Usages(month, 1, none)
+		if err != nil {
+			return nil
+		}
+		if v := values.Of("emails_sent")[0]; v > 0 {
+			all = append(all, SendPart{part, v / total, v})
+		}
+	}
+	return all
+}
+
+// SaySends says what the emails of a month are made of: "newsletters 87%, automated 13%".
+func (o *Outcome) SaySends(month int) string {
+	var parts []string
+	for _, p := range o.Sends(month) {
+		name := map[string]string{"newsletters": "letters", "automated_emails": "automated", "client_emails": "for clients"}[p.Driver]
+		parts = append(parts, fmt.Sprintf("%s %.0f%%", name, p.Share*100))
+	}
+	return strings.Join(parts, ", ")
+}
+
+// SayLeftOut warns where sends are billed or limited and no automated emails are told
+// of: leaving them out is the usual mistake. "" where there is nothing to warn of.
+func (o *Outcome) SayLeftOut() string {
+	if _, told := o.Model.Path("automated_emails"); told || !(o.Values.Of("newsletters")[0] > 0) {
+		return ""
+	}
+	for i := range o.Results {
+		r := &o.Results[i]
+		for k := range r.Tools {
+			for _, m := range r.Tools[k].Tool.Edition.Meters {
+				if slices.Contains(m.Counts.Names(), "emails_sent") {
+					return "Automated emails stand at none: welcome letters, reminders and the like count as sends too, and leaving them out is the usual mistake. " +
+						"Set “Automated emails per contact”; where there are none, 0 says so."
+				}
+			}
+		}
+	}
+	return ""
+}
+
+// Billed is how a meter of an option reads the usage of a month.
+type Billed struct {
+	Result, Tool int
+	Meter, Unit  string
+	Reads        usage.Quantity
+	Formula      string // with names of drivers
+	Filled       string // with what they stand at
+}
+
+// Billed tells how all meters of the options read the usage of a month.
+func (o *Outcome) Billed(month int) (all []Billed) {
+	for i := range o.Results {
+		r := &o.Results[i]
+		if r.AtFault {
+			continue
+		}
+		for k := range r.Tools {
+			t := &r.Tools[k]
+			readings := t.Schedule.Months[month].Readings()
+			for _, m := range t.candidate.Edition.Meters {
+				all = append(all, Billed{Result: i, Tool: k, Meter: m.Key, Unit: m.Unit, Reads: readings[m.Key],
+					Formula: m.Counts.Words(o.wordOf), Filled: m.Counts.Filled(func(key string) (string, bool) { return filledIn(o.Values.Of(key)[month]) })})
+			}
+		}
+	}
+	return all
+}
+
+func (o *Outcome) wordOf(key string) string {
+	if d, ok := o.Driver(key); ok {
+		return usage.LowerFirst(d.Name)
+	}
+	return usage.Called(key)
+}
+
+// filledIn writes a value as a formula is filled in with it; false for no number.
+func filledIn(v float64) (string, bool) {
+	q, err := usage.FromFloat(v)
+	return q.Format(), err == nil
+}
+
+// SayBilled says how what options call contacts differs today: "Brindlepost counts 6,400;
+// Osier Mail 7,552, as contacts times 1 plus list overlap". It is empty where all count
+// alike.
+func (o *Outcome) SayBilled(month int) []string {
+	base := people(o.Values.Of("contacts")[month])
+	var says []string
+	differs := false
+	for _, b := range o.Billed(month) {
+		if b.Unit != "contact" {
+			continue
+		}
+		name := o.name(b.Result)
+		if tool := o.Results[b.Result].toolName(b.Tool); tool != "" {
+			name += ", " + tool + ","
+		}
+		text := fmt.Sprintf("%s counts %s", name, b.Reads.Ceil().Format())
+		if b.Reads.Ceil().Format() != base {
+			differs = true
+			text += fmt.Sprintf(": %s = %s", b.Formula, b.Filled)
+		}
+		says = append(says, text+".")
+	}
+	if !differs {
+		return nil
+	}
+	return says
+}
+
+// SayFit says what a fit to a history found.
+func (s *Study) SayFit(f *usage.Fit) string {
+	text := fmt.Sprintf("Our own %s fit %s a month (R² %.2f; months lie about %.1f%% off)", plural(len(f.Points), "month"), f.Growth, f.R2, f.Spread*100)
+	if !f.Seasonal {
+		return text + ". A season takes two years or more."
+	}
+	high, low := 0, 0
+	for i := range f.Season {
+		if f.Season[i] > f.Season[high] {
+			high = i
+		}
+		if f.Season[i] < f.Season[low] {
+			low = i
+		}
+	}
+	return text + fmt.Sprintf(", highest in %s and lowest in %s.", usage.Month(high).Short(), usage.Month(low).Short())
+}
+
+// SayGrowing tells where contacts go, and where low and high growth end.
+func (o *Outcome) SayGrowing() Phrase {
+	driver := "contacts"
+	if _, set := o.Model.Path(driver); !set {
+		if axes := o.Axes(); len(axes) > 0 {
+			driver = axes[0].Key
+		}
+	}
+	d, _ := o.Driver(driver)
+	path, set := o.Model.Path(driver)
+	values := o.Values.Of(driver)
+	if !set || !(values[0] >= 0) {
+		return say("No driver is set yet. A driver is a number that grows, such as contacts; every price follows from these.")
+	}
+	top := 0
+	for t, v := range values {
+		if v > values[top] {
+			top = t
+		}
+	}
+	last := len(values) - 1
+	p := say("As %s, %s go from *%s* to *%s* by %s", map[usage.Case]string{usage.Low: "slow growth has it", usage.Expected: "expected", usage.High: "fast growth has it"}[o.Study.Case],
+		countsOf(d), people(values[0]), people(values[last]), o.Study.Month(last).String())
+	if top != last && values[top] > values[0] {
+		p = append(p, say(", with *%s* in %s at their highest", people(values[top]), o.Study.Month(top).String())...)
+	}
+	p = append(p, Part{Text: "."})
+	if !path.Low.Told() && !path.High.Told() {
+		return p
+	}
+	var ends []string
+	for _, c := range usage.Cases() {
+		if c != o.Study.Case {
+			over := path.Over(usage.When{Start: o.Study.Start, Case: c}, o.Study.Horizon)
+			ends = append(ends, fmt.Sprintf("%s growth ends at *%s*", map[usage.Case]string{usage.Low: "slow", usage.Expected: "expected", usage.High: "fast"}[c], people(over[last])))
+		}
+	}
+	return p.and(say(strings.ToUpper(ends[0][:1]) + ends[0][1:] + ", " + ends[1] + "."))
+}
+
+// SaySeason says of a season whether it averages 1.
+func SaySeason(s usage.Season) string {
+	if s.Even() {
+		return ""
+	}
+	return fmt.Sprintf("These twelve average %.3f, not 1. That moves no value, as only their proportions count; evened they are easier to read.", s.Mean())
+}

@@ -1,0 +1,169 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
+
+	"github.com/gin-gonic/gin"
+)
+
+type chanceBody struct {
+	costsHead
+	Say     template.HTML
+	Working string // where it is worked out; "": it is known
+	Now     string // to have it worked out without scripts
+	Fault   string
+	Random  string
+	Years   []string
+	Rows    []chanceRow
+	Budget  string
+	Paths   string
+	Growth  string
+}
+
+// chanceRow is what an option costs over the paths.
+type chanceRow struct {
+	Face                    int
+	Name, Link              string
+	Low, Mid, High          string
+	Bar                     chanceBar
+	Fan                     chanceFan
+	Least                   string
+	Over                    []string
+	Outgrown, Unserved, Out string
+}
+
+// chanceBar is where the 10th, 50th and 90th percentile lie, of 200.
+type chanceBar struct{ Low, Mid, Width string }
+
+// chanceFan is the running total over the months: a band and its middle, 120 wide and 34
+// high.
+type chanceFan struct{ Band, Line string }
+
+func buildChance(r *request) (any, error) {
+	b := chanceBody{costsHead: r.costsHead("chance"), Growth: r.base() + "/growth"}
+	o := r.outcome
+	spread, known := o.Spreads()
+	if !known && r.c.Query("now") != "" {
+		var err error
+		spread, err = o.Spread(r.c.Request.Context(), nil)
+		if errors.Is(err, study.ErrNoSpread) {
+			b.Fault = capital(err.Error()) + ". Tell low and high growth of a driver on Growth, or bring its history."
+			return b, nil
+		}
+		if err != nil {
+			b.Fault = "It cannot be simulated: " + err.Error() + "."
+			return b, nil
+		}
+		known = true
+	}
+	if !known {
+		b.Working, b.Now = r.base()+"/costs/chance/work", r.query("/costs/chance", "now", "1")
+		return b, nil
+	}
+	b.show(r, spread)
+	return b, nil
+}
+
+func (b *chanceBody) show(r *request, s *study.Spread) {
+	o, cur := r.outcome, r.study().Currency
+	b.Say, b.Paths = phrase(o.SaySpread(s)), "0"
+	if s.Simulation == nil {
+		return
+	}
+	b.Paths = money.Thousands(uint64(s.Paths))
+	var names []string
+	for _, key := range s.Random {
+		d, _ := o.Driver(key)
+		names = append(names, usage.LowerFirst(d.Name))
+	}
+	b.Random = list(names)
+	if s.Budget > 0 {
+		b.Budget = cur.FormatWhole(s.Budget)
+		for y := range (r.study().Horizon + 11) / 12 {
+			b.Years = append(b.Years, fmt.Sprintf("Year %d", y+1))
+		}
+	}
+	most := money.Amount(1)
+	for _, one := range s.Options {
+		most = max(most, one.Total[2])
+	}
+	at := func(a money.Amount) float64 { return 200 * float64(a) / float64(most) }
+	for k, i := range s.Results {
+		res, one := &o.Results[i], &s.Options[k]
+		row := chanceRow{Face: res.Option.Face, Name: res.Option.Name, Link: r.base() + "/options/" + res.Option.Key, Low: cur.FormatWhole(one.Total[0]),
+			Mid: cur.FormatWhole(one.Total[1]), High: cur.FormatWhole(one.Total[2]), Least: study.SayShare(one.Least), Outgrown: study.SayShare(one.Outgrown), Unserved: study.SayShare(one.Unserved),
+			Bar: chanceBar{fmt.Sprintf("%.1f", at(one.Total[0])), fmt.Sprintf("%.1f", at(one.Total[1])), fmt.Sprintf("%.1f", max(1, at(one.Total[2])-at(one.Total[0])))}}
+		if !res.In() && len(res.Standing.Out) > 0 {
+			row.Out = res.Standing.Out[0]
+		}
+		for y := range b.Years {
+			row.Over = append(row.Over, study.SayShare(one.Over[y]))
+		}
+		row.Fan = fanOf(one.Running, most)
+		b.Rows = append(b.Rows, row)
+	}
+}
+
+func fanOf(running [][3]money.Amount, most money.Amount) chanceFan {
+	var low, high, mid []string
+	for t := range running {
+		x := 1 + 118*float64(t)/float64(max(1, len(running)-1))
+		point := func(a money.Amount) string { return fmt.Sprintf("%.1f,%.1f", x, 33-32*float64(a)/float64(most)) }
+		low, mid, high = append([]string{point(running[t][0])}, low...), append(mid, point(running[t][1])), append(high, point(running[t][2]))
+	}
+	return chanceFan{strings.Join(high, " ") + " " + strings.Join(low, " "), strings.Join(mid, " ")}
+}
+
+// progress is a line of what the work tells while it goes on.
+type progress struct {
+	Done  int    `json:"done"`
+	Of    int    `json:"of"`
+	Ready bool   `json:"ready,omitempty"`
+	Fault string `json:"fault,omitempty"`
+}
+
+// workChance simulates growth and tells how far it is, a line of JSON at a time. It ends
+// when the reader leaves.
+func (s *Server) workChance(c *gin.Context) {
+	r, err := s.open(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Type", "application/x-ndjson")
+	c.Header("Cache-Control", "no-store")
+	c.Header("X-Accel-Buffering", "no")
+	tell := func(p progress) {
+		line, _ := json.Marshal(p)
+		_, _ = c.Writer.Write(append(line, '\n'))
+		c.Writer.Flush()
+	}
+	c.Status(http.StatusOK)
+	tell(progress{Of: 1})
+	last := 0
+	_, err = r.outcome.Spread(c.Request.Context(), func(done, of int) {
+		if done-last >= of/20 || done == of {
+			last = done
+			tell(progress{Done: done, Of: of})
+		}
+	})
+	switch {
+	case errors.Is(err, context.Canceled):
+	case errors.Is(err, study.ErrNoSpread):
+		tell(progress{Fault: capital(err.Error()) + ". Tell low and high growth of a driver on Growth, or bring its history."})
+	case err != nil:
+		tell(progress{Fault: "It cannot be simulated: " + err.Error() + "."})
+	default:
+		tell(progress{Ready: true})
+	}
+}
