@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/url"
+	"slices"
 	"strings"
 
 	"ninecoins/internal/core/money"
@@ -15,19 +16,27 @@ import (
 
 type costsBody struct {
 	costsHead
-	Base   string
-	Say    template.HTML
-	Show   []choiceView
-	As     []choiceView
-	Table  bool
-	Data   json.RawMessage
-	Alt    string
-	Events []eventView
-	Months []costRow
-	Heads  []optionHead
-	Totals []costCell
-	Notes  []string
-	View   string
+	Base    string
+	Say     template.HTML
+	Show    []choiceView
+	As      []choiceView
+	Table   bool
+	Data    json.RawMessage
+	Alt     string
+	Events  []eventView
+	Months  []costRow
+	Heads   []optionHead
+	Totals  []costCell
+	InCases []caseTotals
+	Notes   []string
+	Files   string
+	View    string
+}
+
+// caseTotals are what options cost in all in another case of growth.
+type caseTotals struct {
+	Name  string
+	Cells []costCell
 }
 
 type choiceView struct {
@@ -123,10 +132,61 @@ func buildCosts(r *request) (any, error) {
 				s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
 		}
 	}
+	b.InCases, b.Files = r.inCases(), r.base()+"/costs/take/months"
+	b.Notes = append(b.Notes, r.once()...)
 	var err error
 	b.Data, err = json.Marshal(r.chart(view))
 	return b, err
 }
+
+// inCases are the totals in the other cases of growth, where any driver has them.
+func (r *request) inCases() (all []caseTotals) {
+	st, o := r.study(), r.outcome
+	if !slices.ContainsFunc(st.Drivers, func(d study.Setting) bool { return d.Path.Low.Told() || d.Path.High.Told() }) {
+		return nil
+	}
+	names := map[usage.Case]string{usage.Low: "Slow growth", usage.Expected: "Expected growth", usage.High: "Fast growth"}
+	for _, c := range usage.Cases() {
+		if c == st.Case {
+			continue
+		}
+		row, other := caseTotals{Name: names[c]}, o.InCase(c)
+		for i := range other.Results {
+			res := &other.Results[i]
+			cell := costCell{Text: st.Currency.Format(res.Schedule.Total), Least: i == other.Cheapest}
+			if !res.Schedule.Serves() {
+				cell.Text = "not all months"
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		all = append(all, row)
+	}
+	return all
+}
+
+// once tells what options charge once, and what is lost on the way.
+func (r *request) once() (notes []string) {
+	st := r.study()
+	for i := range r.outcome.Results {
+		res := &r.outcome.Results[i]
+		for t := range res.Schedule.Months {
+			m := &res.Schedule.Months[t]
+			if m.Once > 0 {
+				notes = append(notes, fmt.Sprintf("%s: %s is charged once at signing, in %s.", res.Option.Name, st.Currency.Format(m.Once), st.Month(t)))
+			}
+			if m.Lost > 0 {
+				notes = append(notes, fmt.Sprintf("%s: %s paid ahead is lost in %s.", res.Option.Name, st.Currency.Format(m.Lost), st.Month(t)))
+			}
+		}
+	}
+	if n := len(notes); n > mostOnce {
+		notes = append(notes[:mostOnce], fmt.Sprintf("And %d more such charges and losses; receipts tell each.", n-mostOnce))
+	}
+	return notes
+}
+
+// mostOnce is how many charges at signing and losses are told one by one.
+const mostOnce = 8
 
 func (r *request) event(e study.Event) eventView {
 	s, res := r.study(), &r.outcome.Results[e.Result]

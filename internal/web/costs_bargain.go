@@ -154,7 +154,8 @@ func (b *bargainBody) stacks(r *request) error {
 	}
 	var plans []string
 	for _, t := range best.Tools {
-		plans = append(plans, t.Platform+", "+t.Plan)
+		plan, _ := t.Edition.Plan(t.Plan)
+		plans = append(plans, t.Edition.Platform.Name+", "+plan.Name)
 	}
 	b.Cheapest = &cheapestView{fmt.Sprintf("Of the platforms in the line-up, the plans that together cover all musts at the least cost %s a month.", cur.Format(best.Month)), strings.Join(plans, " + ")}
 	return nil

@@ -85,6 +85,7 @@ func (s *Server) routes() []route {
 		{http.MethodPost, "/studies/:study/questions", doors.ToEdit, s.edited(s.questionsPage())},
 		{http.MethodGet, "/studies/:study/questions.csv", doors.ToView, s.questionsFile},
 		{http.MethodGet, "/studies/:study/differences", doors.ToView, s.show(s.differencesPage())},
+		{http.MethodGet, "/studies/:study/costs/take/:file", doors.ToView, s.costsFile},
 		{http.MethodGet, "/studies/:study/costs/chance/work", doors.ToView, s.workChance},
 		{http.MethodGet, "/studies/:study/costs/doing/:option/todo.ics", doors.ToView, s.doingCalendar},
 		{http.MethodGet, "/studies/:study/history", doors.ToRead, s.show(s.historyPage())},

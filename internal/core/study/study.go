@@ -240,3 +240,6 @@ func (o *Outcome) Result(key string) (*Result, bool) {
 	}
 	return nil, false
 }
+
+// Candidate is what was projected of the tool.
+func (t *ToolResult) Candidate() projection.Candidate { return t.candidate }
