@@ -147,7 +147,7 @@ func TestTheSentencesSayWhatWasComputed(t *testing.T) {
 	assert.Equal(t, "Next is Fernwire, 0.6 behind on fit; it scores higher on cost over the horizon and help when stuck and costs €1,181 less.", o.SayNext().String())
 	assert.Equal(t, "Brindlepost leads on fit with 6.9 of 9 to 6.3 for Fernwire. Automation depth carries the most of it, 2.0 points.", o.SayScores().String())
 	assert.Equal(t, "4 of 5 options can meet all 3 musts. Event triggers is what pushes Brindlepost to Bough; without it Sprig would do and save €63.00 a month.", o.SayCoverage().String())
-	assert.Equal(t, "The list goes from 6,400 to 12,800 contacts by Dec 2029, and emails sent from 29,440 to 58,877 a month.", o.SayGrowth().String())
+	assert.Equal(t, "As expected, contacts go from 6,400 to 12,800 by Dec 2029. Slow growth ends at 9,386, fast growth ends at 16,825.", o.SayGrowth().String())
 	assert.Equal(t, "In Jan 2027 the plans with everything you must have cost from €44.50 a month (Quirebird on Leaflet) to €161.00 (Brindlepost on Bough). Quirebird costs €44.50 for 3 months, then €89.00.", o.SayPrices().String())
 	named := load(t)
 	for i := range named.Options {
@@ -265,7 +265,7 @@ func TestThinStudiesAreComputedToo(t *testing.T) {
 	s = load(t)
 	s.Drivers = nil
 	o = compute(t, s)
-	assert.Contains(t, o.SayGrowth().String(), "No contacts")
+	assert.Contains(t, o.SayGrowth().String(), "No driver is set yet")
 	assert.Contains(t, o.Unset, "contacts")
 	s = load(t)
 	s.Horizon, s.Pay = 7, projection.Yearly

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
@@ -192,7 +193,10 @@ func TestEditsAreSaved(t *testing.T) {
 	require.NoError(t, testkit.Set(ctx, s, e, "criteria.cost.best", "4000", "3000"))
 	require.NoError(t, testkit.Set(ctx, s, e, "criteria.cost.worst", "10000", "9000"))
 	st := load(t, s, e)
-	assert.Equal(t, usage.Path{Now: usage.Of(7000), Growth: 15_000}, st.Drivers[0].Path)
+	path := st.Drivers[0].Path
+	assert.Equal(t, usage.Of(7000), path.Now)
+	assert.Equal(t, money.Share(15_000), path.Growth)
+	assert.Equal(t, money.Share(11_000), path.Low.Growth.Value)
 	assert.Equal(t, projection.Yearly, st.Pay)
 	assert.Equal(t, "30.5%", st.Criteria[2].Weight.String())
 	assert.Equal(t, "3000", st.Criteria[0].Best.String())

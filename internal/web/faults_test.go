@@ -225,7 +225,7 @@ func TestTheDatabaseGoesAwayAndComesBack(t *testing.T) {
 	cable.Mend()
 	a = post(t, app.Client, page, "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "7000")
 	assert.Equal(t, http.StatusOK, a.status, "no restart is needed")
-	assert.Contains(t, words(a), "The list goes from 7,000 to")
+	assert.Contains(t, words(a), "contacts go from 7,000 to")
 	assert.Contains(t, get(t, app.Client, address+"/healthz").body, `"ok"`)
 }
 

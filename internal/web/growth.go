@@ -117,7 +117,7 @@ func (r *request) cases() choiceForm {
 
 func (s *Server) buildGrowth(r *request) (any, error) {
 	st, o := r.study(), r.outcome
-	b := growthBody{Base: r.base(), Say: phrase(o.SayGrowing()), Cases: r.cases(), End: st.Month(st.Horizon - 1).String(), Unset: r.unset(), LeftOut: o.SayLeftOut(), Billed: o.SayBilled(0)}
+	b := growthBody{Base: r.base(), Say: phrase(o.SayGrowth()), Cases: r.cases(), End: st.Month(st.Horizon - 1).String(), Unset: r.unset(), LeftOut: o.SayLeftOut(), Billed: o.SayBilled(0)}
 	b.May = r.caller.mayEdit("drivers")
 	set := map[string]bool{}
 	keys := make([]string, len(st.Drivers))

@@ -84,37 +84,52 @@ var table = map[string]string{
 	"GET /workspace/export":                       "ssfffyy",
 	"GET /mailbox":                                "ssfffyy",
 
-	"GET /studies/:study":                  "syyyyyn",
-	"GET /studies/:study/events":           "syyyyyn",
-	"GET /studies/:study/options/:option":  "syyyyyn",
-	"POST /studies/:study/options/:option": "sffyyyn",
-	"GET /studies/:study/receipts/:option": "syyyyyn",
-	"GET /studies/:study/questions":        "syyyyyn",
-	"POST /studies/:study/questions":       "sfffyyn",
-	"GET /studies/:study/questions.csv":    "syyyyyn",
-	"GET /studies/:study/differences":      "syyyyyn",
-	"GET /studies/:study/history":          "sfyyyyn",
-	"POST /studies/:study/history":         "sffyyyn",
-	"GET /studies/:study/links":            "sfffyyn",
-	"POST /studies/:study/links":           "sfffyyn",
-	"GET /studies/:study/brief":            "syyyyyn",
-	"POST /studies/:study/brief":           "sffyyyn",
-	"GET /studies/:study/line-up":          "syyyyyn",
-	"POST /studies/:study/line-up":         "sffyyyn",
-	"GET /studies/:study/coverage":         "syyyyyn",
-	"POST /studies/:study/coverage":        "sffyyyn",
-	"GET /studies/:study/prices":           "syyyyyn",
-	"POST /studies/:study/prices":          "sffyyyn",
-	"GET /studies/:study/growth":           "syyyyyn",
-	"POST /studies/:study/growth":          "sffyyyn",
-	"GET /studies/:study/costs":            "syyyyyn",
-	"POST /studies/:study/costs":           "sffyyyn",
-	"GET /studies/:study/trials":           "syyyyyn",
-	"POST /studies/:study/trials":          "sffyyyn",
-	"GET /studies/:study/scores":           "syyyyyn",
-	"POST /studies/:study/scores":          "sffyyyn",
-	"GET /studies/:study/verdict":          "syyyyyn",
-	"POST /studies/:study/verdict":         "sffyyyn",
+	"GET /studies/:study":                              "syyyyyn",
+	"GET /studies/:study/events":                       "syyyyyn",
+	"GET /studies/:study/options/:option":              "syyyyyn",
+	"POST /studies/:study/options/:option":             "sffyyyn",
+	"GET /studies/:study/receipts/:option":             "syyyyyn",
+	"GET /studies/:study/questions":                    "syyyyyn",
+	"POST /studies/:study/questions":                   "sfffyyn",
+	"GET /studies/:study/questions.csv":                "syyyyyn",
+	"GET /studies/:study/differences":                  "syyyyyn",
+	"GET /studies/:study/history":                      "sfyyyyn",
+	"POST /studies/:study/history":                     "sffyyyn",
+	"GET /studies/:study/links":                        "sfffyyn",
+	"POST /studies/:study/links":                       "sfffyyn",
+	"GET /studies/:study/brief":                        "syyyyyn",
+	"POST /studies/:study/brief":                       "sffyyyn",
+	"GET /studies/:study/line-up":                      "syyyyyn",
+	"POST /studies/:study/line-up":                     "sffyyyn",
+	"GET /studies/:study/coverage":                     "syyyyyn",
+	"POST /studies/:study/coverage":                    "sffyyyn",
+	"GET /studies/:study/prices":                       "syyyyyn",
+	"POST /studies/:study/prices":                      "sffyyyn",
+	"GET /studies/:study/growth":                       "syyyyyn",
+	"POST /studies/:study/growth":                      "sffyyyn",
+	"GET /studies/:study/costs":                        "syyyyyn",
+	"POST /studies/:study/costs":                       "sffyyyn",
+	"GET /studies/:study/costs/along":                  "syyyyyn",
+	"POST /studies/:study/costs/along":                 "sffyyyn",
+	"GET /studies/:study/costs/field":                  "syyyyyn",
+	"POST /studies/:study/costs/field":                 "sffyyyn",
+	"GET /studies/:study/costs/chance":                 "syyyyyn",
+	"POST /studies/:study/costs/chance":                "sffyyyn",
+	"GET /studies/:study/costs/leaving":                "syyyyyn",
+	"POST /studies/:study/costs/leaving":               "sffyyyn",
+	"GET /studies/:study/costs/doing":                  "syyyyyn",
+	"POST /studies/:study/costs/doing":                 "sffyyyn",
+	"GET /studies/:study/costs/bargain":                "syyyyyn",
+	"POST /studies/:study/costs/bargain":               "sffyyyn",
+	"GET /studies/:study/costs/chance/work":            "syyyyyn",
+	"GET /studies/:study/costs/take/:file":             "syyyyyn",
+	"GET /studies/:study/costs/doing/:option/todo.ics": "syyyyyn",
+	"GET /studies/:study/trials":                       "syyyyyn",
+	"POST /studies/:study/trials":                      "sffyyyn",
+	"GET /studies/:study/scores":                       "syyyyyn",
+	"POST /studies/:study/scores":                      "sffyyyn",
+	"GET /studies/:study/verdict":                      "syyyyyn",
+	"POST /studies/:study/verdict":                     "sffyyyn",
 }
 
 // cast signs all actors in, in the order of the columns, and returns the id of
@@ -210,7 +225,7 @@ func walk(t *testing.T, app *testkit.App, address string, routes []string, clien
 			continue
 		}
 		method, path, _ := strings.Cut(route, " ")
-		path = strings.NewReplacer(":study", app.Study.String(), ":option", "brindlepost", ":edition", edition, ":platform", "brindlepost", ":token", "nonsense", ":hash/*path", "old/app.css").Replace(path)
+		path = strings.NewReplacer(":study", app.Study.String(), ":option", "brindlepost", ":file", "months.csv", ":edition", edition, ":platform", "brindlepost", ":token", "nonsense", ":hash/*path", "old/app.css").Replace(path)
 		if path == "/studies/"+app.Study.String()+"/receipts/brindlepost" {
 			path += "?month=2027-01"
 		}
@@ -317,6 +332,8 @@ func edits(t *testing.T, app *testkit.App, person string) (all []kindOfEdit) {
 	for path, value := range map[string]string{
 		"title": "Autumn list", "company": "Madder & Weld", "question": "Which?", "currency": "USD", "start": "Mar 2027", "months": "24", "pay": "yearly", "budget": "9,000", "patience_days": "30",
 		"rates.GBP.rate": "1.25", "rates.GBP.on": "2026-11-01", "drivers.contacts.now": "7000", "drivers.contacts.growth": "3",
+		"case": "high", "drivers.contacts.shape": "straight", "drivers.contacts.low.growth": "0.5", "drivers.contacts.season.apr": "1.3", "drivers.contacts.told.2027-06.value": "9000",
+		"drivers.contacts.clean_every": "6", "history.contacts.counted.2026-12.value": "6300", "options.quirebird.move.hours": "9", "options.quirebird.term": "yearly", "resale": "40",
 		"needs.automation/event-triggers.name": "Triggers", "needs.automation/event-triggers.note": "by purchase", "needs.automation/event-triggers.level": "bonus",
 		"options.quirebird.name": "Quire", "options.quirebird.face": "9", "options.quirebird.now": "true",
 		"criteria.ease.name": "Effort", "criteria.ease.note": "a day", "criteria.ease.source": "cost", "criteria.ease.weight": "20", "criteria.cost.best": "3000", "criteria.cost.worst": "11000",
@@ -341,6 +358,9 @@ func edits(t *testing.T, app *testkit.App, person string) (all []kindOfEdit) {
 			add(editors, "op", "move", "path", list+"."+key)
 		}
 	}
+	add(editors, "op", "bend", "path", "drivers.contacts", "before", "Jun 2027", "value", "9,000")
+	add(editors, "op", "take-over", "path", "drivers.contacts")
+	add(editors, "op", "history", "path", "drivers", "value", "contacts", "rows", "2025-01,5000\n2025-02,5100")
 	add(editors, "op", "paste", "path", "criteria", "columns", "name,weight", "rows", "Smell\t5\nTaste\t6")
 	add(raters, "op", "set", "path", "ratings."+person+"/tallowpost/help.value", "was", "", "value", "4.5")
 	return all

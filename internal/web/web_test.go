@@ -142,7 +142,7 @@ func TestEditsAreSavedAndLeadBackToThePage(t *testing.T) {
 	app := testkit.Start(t, true)
 	a := post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.now", "was", "6400", "value", "8,000")
 	assert.Equal(t, http.StatusOK, a.status)
-	assert.Contains(t, words(a), "The list goes from 8,000 to 16,000 contacts")
+	assert.Contains(t, words(a), "contacts go from 8,000 to 16,000")
 	a = post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.contacts.growth", "was", "2%", "value", "+1.5%")
 	assert.Contains(t, a.body, `value="1.5"`)
 	a = post(t, app.Client, app.Page("costs?show=cash&as=table"), "op", "set", "path", "pay", "was", "monthly", "value", "yearly")

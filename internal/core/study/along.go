@@ -207,6 +207,17 @@ func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) 
 	return f, err
 }
 
+// Inside is how many months growth stays within what is laid out, from the first on.
+func (f *Field) Inside() int {
+	highX, highY := float64(f.Xs[len(f.Xs)-1]), float64(f.Ys[len(f.Ys)-1])
+	for t, at := range f.Path {
+		if at[0] > highX || at[1] > highY {
+			return t
+		}
+	}
+	return len(f.Path)
+}
+
 // At is who is best at a pair of values: the index of an option of the field, or -1.
 func (f *Field) At(x, y float64) int {
 	row := 0

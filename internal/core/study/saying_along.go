@@ -117,7 +117,9 @@ func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
 	if byFit {
 		does = "fits best"
 	}
-	now, then := f.At(f.Path[0][0], f.Path[0][1]), f.At(f.Path[len(f.Path)-1][0], f.Path[len(f.Path)-1][1])
+	inside := f.Inside()
+	last := max(0, inside-1)
+	now, then := f.At(f.Path[0][0], f.Path[0][1]), f.At(f.Path[last][0], f.Path[last][1])
 	who := func(k int) string {
 		if k < 0 {
 			return "nothing that serves"
@@ -131,13 +133,16 @@ func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
 	passes := f.Passes()
 	switch {
 	case len(passes) == 0:
-		return append(p, say(", and growth stays in its part of the field.")...)
+		p = append(p, say(", and growth stays in its part of the field")...)
 	case then == now:
 		p = append(p, say("; growth leaves its part of the field and comes back to it")...)
 	default:
-		p = append(p, say("; by *%s* growth leads to where *%s* does", o.Study.Month(len(f.Path)-1).String(), who(then))...)
+		p = append(p, say("; by *%s* growth leads to where *%s* does", o.Study.Month(last).String(), who(then))...)
 	}
-	return append(p, Part{Text: "."})
+	if p = append(p, Part{Text: "."}); inside < len(f.Path) {
+		p = p.and(say("In *%s* it leaves what is laid out here.", o.Study.Month(inside).String()))
+	}
+	return p
 }
 
 // Pass is a month in which growth passes from the part of one option to that of another.
@@ -149,7 +154,7 @@ type Pass struct {
 // Passes lists them.
 func (f *Field) Passes() (all []Pass) {
 	last := f.At(f.Path[0][0], f.Path[0][1])
-	for t, at := range f.Path {
+	for t, at := range f.Path[:f.Inside()] {
 		if now := f.At(at[0], at[1]); now != last {
 			all = append(all, Pass{t, last, now})
 			last = now

@@ -233,8 +233,8 @@ func (s *Study) SayFit(f *usage.Fit) string {
 	return text + fmt.Sprintf(", highest in %s and lowest in %s.", usage.Month(high).Short(), usage.Month(low).Short())
 }
 
-// SayGrowing tells where contacts go, and where low and high growth end.
-func (o *Outcome) SayGrowing() Phrase {
+// SayGrowth tells where contacts go, and where low and high growth end.
+func (o *Outcome) SayGrowth() Phrase {
 	driver := "contacts"
 	if _, set := o.Model.Path(driver); !set {
 		if axes := o.Axes(); len(axes) > 0 {

@@ -11,20 +11,6 @@ import (
 	"ninecoins/internal/core/usage"
 )
 
-// SayGrowth tells where contacts and emails go over the horizon.
-func (o *Outcome) SayGrowth() Phrase {
-	s := o.Study
-	contacts, emails, last := o.Values.Of("contacts"), o.Values.Of("emails_sent"), s.Horizon-1
-	if contacts[0] == 0 {
-		return say("No contacts are set yet. Costs follow from what stands here.")
-	}
-	p := say("The list goes from *%s* to *%s* contacts by %s", people(contacts[0]), people(contacts[last]), s.Month(s.Horizon-1).String())
-	if emails[0] > 0 {
-		p = append(p, say(", and emails sent from *%s* to *%s* a month", people(emails[0]), people(emails[last]))...)
-	}
-	return append(p, Part{Text: "."})
-}
-
 // people writes a level as meters bill it: rounded up to whole.
 func people(v float64) string {
 	q, err := usage.FromFloat(v)

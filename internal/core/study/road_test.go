@@ -1,0 +1,302 @@
+package study_test
+
+import (
+	"context"
+	"fmt"
+	"testing"
+
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// moving is a study of what runs today, at 10 a month, and two others; an hour costs 20.
+func moving() *study.Study {
+	s := of(option("Now", 9999, 10), option("Low", 9999, 4), option("Step", 400, 1, 9999, 30))
+	s.Options[0].Now = true
+	s.Options[1].Move = study.Move{Hours: usage.Of(1), Money: money.Units(1), Twice: 1}
+	s.Brief.HourCost = money.Units(20)
+	return s
+}
+
+func TestLeavingIsWeighedWithItsMove(t *testing.T) {
+	o := compute(t, moving())
+	all, err := o.Leaving()
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	low := all[0]
+	assert.Equal(t, money.Units(21), low.Work, "an hour at 20, and 1 paid")
+	assert.Equal(t, money.Units(10), low.Beside, "a month of what runs today")
+	assert.Equal(t, money.Units(60-24-21-10), low.Saves)
+	assert.Equal(t, 6, low.PaidBack, "31 of the move are saved at 6 a month")
+	assert.Equal(t, 0, low.Best)
+	assert.Equal(t, money.Units(55), low.BestIs)
+	assert.Equal(t, money.Units(18), low.Quarter, "three months at 6")
+	step := all[1]
+	assert.Equal(t, money.Units(60-93), step.Saves)
+	assert.Zero(t, step.PaidBack)
+	assert.Equal(t, 6, step.Best, "better not at all: what follows costs 30")
+	assert.Equal(t, "Staying on Now costs €60 over all 6 months. Leaving it now for Low saves €5, the move taken off, and has paid for itself by the end of Jun 2027.", o.SayLeaving(all).String())
+
+	roads, err := o.Roads()
+	require.NoError(t, err)
+	road, ok := roads.Cheapest()
+	require.True(t, ok)
+	// Step costs 1 for three months and needs no move; then Low, moved to in its third month so that paying twice costs 1.
+	assert.Equal(t, "Step until Mar 2027, then Now", o.SayRoad(road, roads.Results))
+	assert.Equal(t, money.Units(3+30), road.Total)
+}
+
+func TestLeavingWhatIsNotThere(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	o := compute(t, s)
+	all, err := o.Leaving()
+	require.NoError(t, err)
+	assert.Empty(t, all)
+	assert.Contains(t, o.SayLeaving(all).String(), "there is nothing to leave")
+	s.Running = []study.Running{{Key: "old", Name: "Old", Cost: money.Units(7)}}
+	o = compute(t, s)
+	assert.Contains(t, o.SayLeaving(nil).String(), "What runs today costs €42 over all 6 months, as the brief tells.")
+	s.Options[0].Now = true
+	assert.Contains(t, compute(t, s).SayLeaving(nil).String(), "No option pays for the move within the horizon.")
+}
+
+func TestHeadroomTellsWhatIsLeftAndWhatComes(t *testing.T) {
+	o := compute(t, of(option("A", 150, 10, 900, 25), option("B", 9999, 10)))
+	all := o.Headroom(0)
+	require.Len(t, all, 2)
+	h := all[0]
+	assert.Equal(t, usage.Of(50), h.Left)
+	assert.Equal(t, "contacts pass 150", h.Why)
+	assert.Equal(t, 1, h.Month)
+	assert.Equal(t, money.Units(15), h.Delta)
+	assert.True(t, h.Serves)
+	assert.Equal(t, -1, all[1].Month)
+	assert.False(t, all[1].Serves, "past the last band the price is on request")
+	last := o.Headroom(3)[0] // 800
+	assert.Equal(t, usage.Of(100), last.Left)
+	assert.Equal(t, 4, last.Month)
+	assert.False(t, last.Serves)
+}
+
+func TestDeedsFollowTheSchedule(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	s.Options[0].Edition.Plans[0].Terms[0].Months = 3
+	s.Options[0].Move.Notice = 30
+	o := compute(t, s)
+	r := &o.Results[0]
+	var said []string
+	for _, d := range o.Deeds(r) {
+		said = append(said, d.On.Format("2006-01-02 ")+d.Text)
+	}
+	assert.Equal(t, []string{"2027-01-01 take Plan for 3 months", "2027-03-02 last day to give notice for Apr 2027", "2027-04-01 Plan renews for 3 months"}, said)
+	assert.Equal(t, "Plan for 3 months", o.SayDeeds(r))
+}
+
+func TestBargainsAreTheLeastTenthOfAPercentThatDoes(t *testing.T) {
+	o := compute(t, moving())
+	all, err := o.Bargains()
+	require.NoError(t, err)
+	require.Len(t, all, 3)
+	assert.Equal(t, money.Share(600_000), all[0].Least, "10 a month cut to 4")
+	assert.True(t, all[1].IsLeast)
+	assert.True(t, all[1].Pays)
+	assert.Equal(t, money.Units(4), all[1].FreeMonth)
+	step := all[2]
+	assert.False(t, step.Pays)
+	require.True(t, step.LeaveDoes)
+	cut := func(by money.Share) money.Amount { // 3 months at 1 and 3 at 30, each rounded to cents
+		left := int64(money.Whole - by)
+		return money.Amount(3*((100*left+500_000)/1_000_000)+3*((3000*left+500_000)/1_000_000)) * 10_000
+	}
+	assert.LessOrEqual(t, cut(step.Leave), money.Units(60))
+	assert.Greater(t, cut(step.Leave-1000), money.Units(60))
+	assert.Equal(t, "Low costs least at its list's prices. Now would from 60% off its list on.", o.SayBargains(all).String())
+}
+
+func TestResaleIsWhatClientsPayLessWhatItCosts(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	all, err := compute(t, s).Resale()
+	require.NoError(t, err)
+	assert.Nil(t, all)
+	s.Brief.Resale = money.Units(4)
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "clients", Path: usage.Path{Now: usage.Of(2), Shape: usage.Straight, Add: usage.Of(1)}})
+	all, err = compute(t, s).Resale()
+	require.NoError(t, err)
+	assert.Equal(t, []int64{2, 3, 4, 5, 6, 7}, all[0].Clients)
+	assert.Equal(t, money.Units(-2), all[0].Margin[0])
+	assert.Equal(t, money.Units(4*27-60), all[0].Total)
+	assert.Equal(t, int64(3), all[0].Even)
+}
+
+func TestTheSpreadNeedsChance(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 150, 5, 9999, 20))
+	o := compute(t, s)
+	_, err := o.Spread(context.Background(), nil)
+	require.ErrorIs(t, err, study.ErrNoSpread)
+	_, known := o.Spreads()
+	assert.False(t, known)
+	s.Drivers[0].Path.Low.Growth = usage.Given[money.Share]{Told: true}
+	s.Budget = money.Units(30)
+	o = compute(t, s)
+	ctx, leave := context.WithCancel(context.Background())
+	leave()
+	_, err = o.Spread(ctx, nil)
+	require.ErrorIs(t, err, context.Canceled)
+	spread, err := o.Spread(context.Background(), nil)
+	require.NoError(t, err, "who leaves takes nothing from the next")
+	assert.Equal(t, []string{"contacts"}, spread.Random)
+	assert.Equal(t, [3]money.Amount{money.Units(60), money.Units(60), money.Units(60)}, spread.Options[0].Total)
+	assert.Contains(t, o.SaySpread(spread).String(), "paths of growth A costs least in")
+	again, known := o.Spreads()
+	assert.True(t, known)
+	assert.Same(t, spread, again)
+}
+
+func TestLinesAndFieldsFollowTheStudy(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 400, 5, 9999, 20))
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(3)}})
+	o := compute(t, s)
+	assert.Len(t, o.Axes(), 1, "no price follows seats")
+	a, err := o.Along("contacts", 0, 1, 2000)
+	require.NoError(t, err)
+	said := o.SayRegions(a.Regions, a.Driver, 1, 2000)
+	assert.Equal(t, []study.RegionWords{{Result: 1, Text: "up to 400 contacts"}, {Result: 0, Text: "above 400 contacts"}}, said)
+	assert.Equal(t, "At the 100 contacts of Jan 2027 B costs least; above 400 it is A.", o.SayAlong(a).String())
+	f, err := o.Field("contacts", "seats", 0, 2000, 10, false)
+	require.NoError(t, err)
+	assert.Equal(t, []study.Pass{{Month: 3, From: 1, To: 0}}, f.Passes())
+	assert.Contains(t, o.SayField(f, false).String(), "Where we stand B costs least; by May 2027 growth leads to where A does. In Jun 2027 it leaves what is laid out here.")
+	rate(s, "A", 2)
+	rate(s, "B", 18)
+	o = compute(t, s)
+	f, err = o.Field("contacts", "seats", 0, 2000, 10, true)
+	require.NoError(t, err)
+	assert.Equal(t, 1, f.At(2000, 3), "who fits best is not who costs least")
+	for _, wrong := range [][2]int64{{0, 0}, {1, study.MostAlong + 1}, {5, 5}} {
+		_, err = o.Along("contacts", 0, wrong[0], wrong[1])
+		assert.Error(t, err, fmt.Sprint(wrong))
+	}
+	_, err = o.Along("emails_sent", 0, 1, 10)
+	assert.Error(t, err, "it follows from others")
+	assert.Equal(t, int64(10_000), o.Reaches("contacts"))
+}
+
+func TestACourseIsLedThroughAValue(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	s.Horizon = 24
+	for _, p := range []usage.Path{
+		{Now: usage.Of(100), Growth: 20_000},
+		{Now: usage.Of(100), Growth: 20_000, Season: usage.Season{3: 400_000}},
+		{Now: usage.Of(100), Shape: usage.Straight, Add: usage.Of(5)},
+		{Now: usage.Of(100), Shape: usage.SCurve, Growth: 50_000, Ceiling: usage.Of(1000)},
+		{Now: usage.Of(100), Shape: usage.Turnover, Joins: usage.Of(10), Leaves: 20_000},
+		{Now: usage.Of(100), Shape: usage.Constant},
+		{Now: usage.Of(100), Shape: usage.ByMonth},
+		{Now: usage.Of(100), Growth: 10_000, Events: []usage.Event{{Key: "e", Month: s.Start + 2, Do: usage.Adds, By: usage.Of(20), Stays: true}}},
+	} {
+		for _, c := range []usage.Case{usage.Expected, usage.High} {
+			for _, at := range []int{0, 5, 23} {
+				s.Drivers[0].Path, s.Case = p, c
+				change, err := s.Bend("contacts", s.Month(at), usage.Of(180))
+				require.NoError(t, err, "%+v", p)
+				then, _, err := study.Kept().Apply(*s, change)
+				require.NoError(t, err)
+				path := then.Drivers[0].Path
+				got := path.Over(usage.When{Start: s.Start, Case: c}, 24)[at]
+				assert.InDelta(t, 180, got, 0.4, "%s in month %d, %s: %v", p.Shape, at, c.Say(), change)
+			}
+		}
+	}
+	s.Drivers[0].Path, s.Case = usage.Path{Now: usage.Of(100)}, usage.Expected
+	_, err := s.Bend("contacts", s.Month(1), usage.Of(1_000_000))
+	assert.EqualError(t, err, "no growth that is taken leads to 1,000,000 in Feb 2027")
+	_, err = s.Bend("contacts", s.Start-1, usage.Of(1))
+	assert.Error(t, err)
+	_, err = s.Bend("pigeons", s.Start, usage.Of(1))
+	assert.Error(t, err)
+}
+
+func TestAHistoryIsKeptAndTakenOverOnRequest(t *testing.T) {
+	s := of(option("A", 999_999, 10))
+	var counted []usage.Counted
+	grows := usage.Path{Now: usage.Of(1000), Growth: 30_000, Season: usage.Season{3: 500_000, 8: -500_000}}
+	for i, v := range grows.Over(usage.When{Start: s.Start - 36}, 36) {
+		q, err := usage.FromFloat(v)
+		require.NoError(t, err)
+		counted = append(counted, usage.Counted{Month: s.Start - 36 + usage.Month(i), Value: q})
+	}
+	apply := func(c document.Change) {
+		then, _, err := study.Kept().Apply(*s, c)
+		require.NoError(t, err)
+		s = &then
+	}
+	apply(s.KeepHistory([]study.Record{{Driver: "contacts", Counted: counted[:4]}}))
+	apply(s.KeepHistory([]study.Record{{Driver: "contacts", Counted: counted}}))
+	assert.Equal(t, counted, s.HistoryOf("contacts"), "the later one takes the place of the one before")
+	assert.Equal(t, money.Whole, s.Drivers[0].Path.Growth, "nothing is taken over by itself")
+	apply(s.TakeOver("contacts"))
+	p := s.Drivers[0].Path
+	assert.InDelta(t, 0.03, p.Growth.Float(), 0.001)
+	assert.InDelta(t, 1.5, p.Season[3].Float()/p.Season[0].Float(), 0.04)
+	assert.Equal(t, usage.Of(100), p.Now)
+	assert.Empty(t, s.TakeOver("contacts"), "it stands already")
+	assert.Nil(t, s.TakeOver("seats"))
+	p.Season[0] += 600_000
+	s.Drivers[0].Path = p
+	apply(s.EvenSeason("contacts"))
+	assert.True(t, s.Drivers[0].Path.Season.Even())
+	assert.Empty(t, study.SaySeason(s.Drivers[0].Path.Season))
+	assert.NotEmpty(t, study.SaySeason(p.Season))
+}
+
+func TestCasesAreComputedBesideEachOther(t *testing.T) {
+	s := of(option("A", 400, 1, 9999, 10))
+	s.Drivers[0].Path.Low.Growth = usage.Given[money.Share]{Told: true}
+	o := compute(t, s)
+	assert.Equal(t, money.Units(3+30), o.Results[0].Schedule.Total)
+	assert.Equal(t, money.Units(6), o.InCase(usage.Low).Results[0].Schedule.Total)
+	assert.Same(t, o, o.InCase(usage.Expected))
+	assert.Equal(t, o.Results[0].Schedule.Total, o.InCase(usage.High).Results[0].Schedule.Total)
+	s.Case = usage.Low
+	o = compute(t, s)
+	assert.Equal(t, money.Units(6), o.Results[0].Schedule.Total)
+	assert.Equal(t, money.Units(33), o.InCase(usage.Expected).Results[0].Schedule.Total)
+}
+
+func TestSendsAreBrokenIntoPartsAndWhatIsLeftOutIsSaid(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	counts, err := usage.ParseFormula("emails_sent")
+	require.NoError(t, err)
+	s.Options[0].Edition.Meters[0].Counts = counts
+	s.Drivers[0].Path = usage.Path{Now: usage.Of(100)}
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "newsletters", Path: usage.Path{Now: usage.Of(3)}})
+	o := compute(t, s)
+	assert.Contains(t, o.SayLeftOut(), "Automated emails stand at none")
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "automated_emails", Path: usage.Path{Now: usage.Of(1)}}, study.Setting{Driver: "client_emails", Path: usage.Path{Now: usage.Of(100)}})
+	o = compute(t, s)
+	assert.Empty(t, o.SayLeftOut())
+	assert.Equal(t, "letters 60%, automated 20%, for clients 20%", o.SaySends(0))
+}
+
+func TestAsTodayStaysOnTheFirstPlanAndTerm(t *testing.T) {
+	s := of(option("A", 100, 5))
+	e := s.Options[0].Edition
+	dear := e.Plans[0]
+	dear.Key, dear.Name = "dear", "Dear"
+	dear.Charges = option("x", 9999, 9).Edition.Plans[0].Charges
+	e.Plans = append(e.Plans, dear)
+	assert.Equal(t, "Plan", compute(t, s).Results[0].Schedule.Months[0].Plan().Name)
+	assert.True(t, compute(t, s).Results[0].Schedule.Serves(), "it moves up")
+	s.Pay = "fixed"
+	r := compute(t, s).Results[0]
+	assert.Equal(t, 1, r.Schedule.Fails, "it stays, and is outgrown")
+	s.Options[0].Term = "yearly"
+	o := study.Compute(s)
+	require.NotEmpty(t, o.Faults)
+	assert.Contains(t, o.Faults[0].Text, `is pinned to a term "yearly", on which no plan`)
+}
