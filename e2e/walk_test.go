@@ -47,7 +47,7 @@ func axeSource(t *testing.T) string {
 
 // pages of a study, and those outside it.
 var (
-	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "trials", "scores", "verdict", "history", "links",
+	inStudy = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "costs?as=table", "costs/along", "costs/field", "costs/chance?now=1", "costs/leaving", "costs/doing", "costs/bargain", "trials", "scores", "verdict", "history", "links",
 		"questions", "differences", "coverage?rows=unknown", "line-up?find=e&stack=cheapest", "coverage?cell=brindlepost+automation/event-triggers",
 		"prices?view=basket&rows=all", "prices?view=terms", "prices?view=curve", "receipts/brindlepost?plan=bough&term=monthly&against=canopy+monthly"}
 	outside = []string{"", "sign-in", "shelf", "bin", "workspace", "account", "files", "mailbox", "history", "nowhere", "forgot", "features", "features?area=automation", "shelf/platforms/brindlepost",

@@ -145,7 +145,7 @@ func (w *workbook) usage() {
 				w.calc(usageSheet, cell, w.formula(f, usageSheet, first+t))
 			case live(&path):
 				w.calc(usageSheet, cell, fmt.Sprintf("%s!$B$%d*(1+%s!$C$%d)^%d", InputsSheet, input[d.Key], InputsSheet, input[d.Key], t))
-			default:
+			case !math.IsNaN(v):
 				w.put(usageSheet, cell, v)
 			}
 		}
@@ -260,7 +260,10 @@ func sheetName(s string) string {
 // tool writes the months of a tool: what its meters read, and what each costs.
 func (w *workbook) tool(sheet string, r *study.Result, k int) {
 	t := &r.Tools[k]
-	e := t.Candidate().Edition
+	e := t.Tool.Edition
+	if c := t.Candidate(); c.Edition != nil { // as it is priced, bridges among it
+		e = c.Edition
+	}
 	w.put(sheet, "A1", r.Option.Name+", "+e.Platform.Name)
 	for i, head := range []string{"Month", "Costs", "Plan"} {
 		w.put(sheet, at(letters(i+1), 2), head)

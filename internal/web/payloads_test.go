@@ -146,7 +146,7 @@ func harmless(t *testing.T, a answer, when string) {
 // pagesOf lists the pages that an owner sees.
 func pagesOf(app *testkit.App, edition string) []string {
 	pages := []string{"/", "/account", "/workspace", "/shelf", "/shelf/" + edition, "/bin", "/history", "/mailbox"}
-	for _, page := range append(coins, "options/brindlepost", "receipts/brindlepost?month=2027-01", "history", "links") {
+	for _, page := range append(append(slices.Clone(coins), costViews...), "options/brindlepost", "receipts/brindlepost?month=2027-01", "history", "links") {
 		pages = append(pages, "/studies/"+app.Study.String()+"/"+page)
 	}
 	return pages
@@ -236,7 +236,7 @@ func TestWhatIsTypedIntoAnyFieldIsHarmless(t *testing.T) {
 			harmless(t, get(t, testkit.Visitor(t), app.Address+page), page)
 			harmless(t, get(t, app.Client, app.Address+page), page)
 		}
-		for _, page := range []string{"scores?rater=" + q, "costs?show=" + q + "&as=" + q, "history?coin=" + q + "&person=" + q + "&before=" + q, "options/" + url.PathEscape(payload), "receipts/brindlepost?month=" + q + "&plan=" + q + "&term=" + q} {
+		for _, page := range []string{"scores?rater=" + q, "costs?show=" + q + "&as=" + q, "growth?driver=" + q, "costs/along?driver=" + q + "&at=" + q + "&to=" + q + "&axis=" + q + "&per=" + q, "costs/field?driver=" + q + "&by=" + q + "&to=" + q + "&up=" + q + "&who=" + q, "costs/leaving?from=" + q + "&into=" + q, "costs/doing?at=" + q, "costs/take/" + url.PathEscape(payload), "history?coin=" + q + "&person=" + q + "&before=" + q, "options/" + url.PathEscape(payload), "receipts/brindlepost?month=" + q + "&plan=" + q + "&term=" + q} {
 			harmless(t, get(t, app.Client, app.Page(page)), page)
 		}
 	}

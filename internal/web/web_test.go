@@ -71,6 +71,9 @@ func words(a answer) string {
 
 var coins = []string{"brief", "line-up", "coverage", "prices", "growth", "costs", "trials", "scores", "verdict"}
 
+// costViews are the views of costs beside that along months.
+var costViews = []string{"costs/along", "costs/field", "costs/chance?now=1", "costs/leaving", "costs/doing", "costs/bargain"}
+
 func TestEveryPageOfTheDemoIsDrawn(t *testing.T) {
 	app := testkit.Start(t, true)
 	wants := map[string]string{

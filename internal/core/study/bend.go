@@ -51,7 +51,7 @@ func (s *Study) lead(path document.Path, p usage.Path, field string, t int, to u
 	low, high, step := 0.0, usage.Most.Float(), 1e6
 	switch field {
 	case "growth":
-		low, high, step = usage.LeastGrowth.Float(), usage.MostGrowth.Float(), 1e4
+		low, high, step = usage.LeastGrowth.Float(), usage.MostGrowth.Float(), 1e6
 		if p.Ends() == usage.SCurve {
 			low = 0
 		}

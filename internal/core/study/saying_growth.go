@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/usage"
 )
 
@@ -150,6 +151,7 @@ func (o *Outcome) SayLeftOut() string {
 type Billed struct {
 	Result, Tool int
 	Meter, Unit  string
+	People       bool // it counts contacts, in whatever words
 	Reads        usage.Quantity
 	Formula      string // with names of drivers
 	Filled       string // with what they stand at
@@ -166,7 +168,7 @@ func (o *Outcome) Billed(month int) (all []Billed) {
 			t := &r.Tools[k]
 			readings := t.Schedule.Months[month].Readings()
 			for _, m := range t.candidate.Edition.Meters {
-				all = append(all, Billed{Result: i, Tool: k, Meter: m.Key, Unit: m.Unit, Reads: readings[m.Key],
+				all = append(all, Billed{Result: i, Tool: k, Meter: m.Key, Unit: m.Unit, People: m.Kind == usage.Stock && slices.Contains(m.Counts.Names(), "contacts"), Reads: readings[m.Key],
 					Formula: m.Counts.Words(o.wordOf), Filled: m.Counts.Filled(func(key string) (string, bool) { return filledIn(o.Values.Of(key)[month]) })})
 			}
 		}
@@ -187,22 +189,22 @@ func filledIn(v float64) (string, bool) {
 	return q.Format(), err == nil
 }
 
-// SayBilled says how what options call contacts differs today: "Brindlepost counts 6,400;
-// Osier Mail 7,552, as contacts times 1 plus list overlap". It is empty where all count
+// SayBilled says how what options call contacts differs today: "Osier Mail counts
+// 7,552 contacts: contacts times (1 plus list overlap) = 6,400 × (1 + 0.18)". It is empty where all count
 // alike.
 func (o *Outcome) SayBilled(month int) []string {
 	base := people(o.Values.Of("contacts")[month])
 	var says []string
 	differs := false
 	for _, b := range o.Billed(month) {
-		if b.Unit != "contact" {
+		if !b.People {
 			continue
 		}
 		name := o.name(b.Result)
 		if tool := o.Results[b.Result].toolName(b.Tool); tool != "" {
 			name += ", " + tool + ","
 		}
-		text := fmt.Sprintf("%s counts %s", name, b.Reads.Ceil().Format())
+		text := fmt.Sprintf("%s counts %s %s", name, b.Reads.Ceil().Format(), quote.Plural(b.Unit))
 		if b.Reads.Ceil().Format() != base {
 			differs = true
 			text += fmt.Sprintf(": %s = %s", b.Formula, b.Filled)

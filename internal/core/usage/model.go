@@ -276,7 +276,7 @@ func (m *Model) follow(p *Path, month func(row int) int, one bool, into []float6
 func inRange(v float64) error {
 	switch {
 	case v < 0:
-		return fmt.Errorf("falls to %s, which is below none: %w", money.Amount(max(-math.MaxInt64/2, v*money.Scale)).Grouped(), ErrRange)
+		return outOfRange("falls to " + money.Amount(max(-math.MaxInt64/2, v*money.Scale)).Grouped() + ", which is below none")
 	case v > Most.Float() || math.IsNaN(v):
 		return fmt.Errorf("passes %s: %w", Most.Format(), ErrRange)
 	}

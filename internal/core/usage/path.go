@@ -168,17 +168,23 @@ type PathError struct {
 func (e *PathError) Error() string { return e.Err.Error() }
 func (e *PathError) Unwrap() error { return e.Err }
 
+// outOfRange is what is wrong with a number, in words; it is an [ErrRange].
+type outOfRange string
+
+func (e outOfRange) Error() string        { return string(e) }
+func (e outOfRange) Is(target error) bool { return target == ErrRange }
+
 // Check returns a [*PathError], wrapping [ErrRange] for numbers that are not taken: a
 // start below 0, growth that is not between [LeastGrowth] and [MostGrowth], a ceiling
 // below where an S-curve starts. It looks at the path as it is in one case.
 func (p Path) Check() error {
 	wrong := func(field, format string, a ...any) error {
-		return &PathError{field, fmt.Errorf(format+": %w", append(a, ErrRange)...)}
+		return &PathError{field, outOfRange(fmt.Sprintf(format, a...))}
 	}
 	ends := p.Ends()
 	switch {
 	case p.Now < 0 || p.Now > Most:
-		return wrong("now", "start %s", p.Now)
+		return wrong("now", "%s is not from 0 to %s", p.Now.Grouped(), Most.Format())
 	case p.Growth < LeastGrowth || p.Growth > MostGrowth:
 		return wrong("growth", "growth %s a month is not between %s and %s", p.Growth, LeastGrowth, MostGrowth)
 	case ends == SCurve && p.Growth < 0:

@@ -134,7 +134,7 @@ func TestModelRefusesWhatCannotBe(t *testing.T) {
 		{nil, map[string]usage.Path{"pigeons": {}}, `driver "pigeons" is unknown`},
 		{nil, map[string]usage.Path{"emails_sent": {}}, "is derived"},
 		{nil, map[string]usage.Path{"contacts": {Growth: 2 * money.Whole}}, "growth 200% a month"},
-		{nil, map[string]usage.Path{"contacts": {Now: -1}}, "out of range"},
+		{nil, map[string]usage.Path{"contacts": {Now: -1}}, "is not from 0 to 1,000,000,000,000"},
 		{own("contacts", "1"), paths, "told twice"},
 		{own("a", "b+1", "b", "a*2"), paths, "refers to itself: a needs b needs a"},
 		{own("a", "a"), paths, "refers to itself"},

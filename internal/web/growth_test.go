@@ -1,0 +1,191 @@
+package web_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"mime/multipart"
+	"net/http"
+	"strings"
+	"testing"
+
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
+	"ninecoins/internal/doors"
+	"ninecoins/internal/testkit"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// alter changes the demo's study as a whole, whatever edits would say.
+func alter(t *testing.T, app *testkit.App, change func(s *study.Study) document.Change) {
+	t.Helper()
+	st, err := app.Store.Study(t.Context(), app.Workspace.ID, app.Study, testkit.Day)
+	require.NoError(t, err)
+	require.NoError(t, app.Store.Edit(t.Context(), testkit.As(t, app.Store, app.Workspace.ID, app.Study, doors.Owner), change(st)))
+}
+
+func set(path, was, to string) document.Op {
+	return document.Op{Do: document.Set, Path: document.Path(path), Was: was, To: to}
+}
+
+func TestGrowthIsEditedWhereItStands(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	page := app.Page("growth")
+	a := get(t, app.Client, page)
+	assert.Contains(t, words(a), "As expected, contacts go from 6,400 to 12,800 by Dec 2029")
+	assert.Contains(t, words(a), "letters 87%, automated 13%")
+	assert.Contains(t, words(a), "Our own 26 months fit")
+	assert.Contains(t, words(a), "Tallowpost counts 7,300", "what is billed differs")
+
+	a = post(t, app.Client, page, "op", "set", "path", "case", "was", "expected", "value", "high")
+	assert.Contains(t, words(a), "Growth high")
+	assert.Contains(t, words(a), "As fast growth has it, contacts go from 6,400 to 16,825")
+	post(t, app.Client, page, "op", "undo")
+
+	a = post(t, app.Client, page, "op", "bend", "path", "drivers.contacts", "before", "Dec 2029", "value", "10,000")
+	assert.Contains(t, words(a), "contacts go from 6,400 to 10,00")
+	a = post(t, app.Client, page, "op", "bend", "path", "drivers.contacts", "before", "soon", "value", "10,000")
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Contains(t, words(a), "“soon” is not a month")
+	a = post(t, app.Client, page, "op", "bend", "path", "drivers.contacts", "before", "Feb 2027", "value", "999,999")
+	assert.Contains(t, words(a), "No growth that is taken leads to 999,999 in Feb 2027; nothing was changed.")
+
+	a = post(t, app.Client, page, "op", "take-over", "path", "drivers.contacts")
+	assert.Contains(t, words(a), "with a season")
+	a = post(t, app.Client, page, "op", "set", "path", "drivers.contacts.season.apr", "was", aprilOf(t, app), "value", "2.4")
+	assert.Contains(t, words(a), "not 1. That moves no value")
+	a = post(t, app.Client, page, "op", "even", "path", "drivers.contacts")
+	assert.NotContains(t, words(a), "not 1. That moves no value")
+
+	a = post(t, app.Client, page, "op", "insert", "path", "drivers.seats.events", "item.month", "Sep 2031", "item.do", "add", "item.by", "2", "item.stays", "true", "item.note", "a new shop")
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	a = get(t, app.Client, page+"?driver=seats")
+	assert.Contains(t, words(a), "a new shop lies outside the horizon")
+	a = post(t, app.Client, page+"?driver=seats", "op", "set", "path", "drivers.seats.shape", "was", "compound", "value", "s-curve")
+	assert.Contains(t, words(a), "the ceiling, 0, is below today")
+}
+
+func aprilOf(t *testing.T, app *testkit.App) string {
+	st, err := app.Store.Study(t.Context(), app.Workspace.ID, app.Study, testkit.Day)
+	require.NoError(t, err)
+	return st.Drivers[0].Path.Season[3].String()
+}
+
+func TestAHistoryComesInWholeOrIsRefusedInWords(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	page := app.Page("growth")
+	a := post(t, app.Client, page, "op", "history", "path", "drivers", "value", "seats", "rows", "month,seats\n2026-01,2\n2026-02,lots\n03/04/2026,3")
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Contains(t, words(a), "Nothing was kept. Line 3: ")
+	assert.Contains(t, words(a), "could be a day in either of two months")
+	assert.Contains(t, a.body, "2026-02,lots", "what was pasted stays")
+	a = post(t, app.Client, page+"?driver=seats", "op", "history", "path", "drivers", "value", "seats", "rows", "2026-01,2\n2026-02,2")
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.Contains(t, words(a), "Nothing is fitted to our own 2 months: growth is fitted to 3 months or more.")
+
+	var form bytes.Buffer
+	w := multipart.NewWriter(&form)
+	for name, value := range map[string]string{"op": "history", "path": "drivers", "value": "seats", "rows": ""} {
+		require.NoError(t, w.WriteField(name, value))
+	}
+	file, err := w.CreateFormFile("file", "seats.csv")
+	require.NoError(t, err)
+	_, _ = file.Write([]byte("month;Seats\n2026-01;2\n2026-02;3\n2026-03;4"))
+	require.NoError(t, w.Close())
+	req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, page+"?driver=seats", &form)
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", w.FormDataContentType())
+	req.Header.Set("Origin", app.Address)
+	resp, err := app.Client.Do(req)
+	a = read(t, resp, err)
+	assert.Contains(t, words(a), "Our own 3 months fit", "a file is taken without scripts too")
+}
+
+// The pages answer on the worst that a study can be: nothing in it, a horizon of one
+// month or 120, 24 options, a driver at fault, an option without a rate.
+func TestCostsAnswerAtTheEdges(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	look := func(what string) {
+		for _, view := range append(costViews, "costs", "costs/along?axis=log&per=unit&to=1,000,000", "costs/along?driver=seats&at=2029-12", "costs/field?who=fit", "growth", "costs/take/months.csv", "costs/take/months.xlsx") {
+			a := get(t, app.Client, app.Page(view))
+			assert.Equal(t, http.StatusOK, a.status, "%s: %s", what, view)
+			for _, bad := range []string{"NaN", "%!", "+Inf", "-1 months"} {
+				assert.NotContains(t, a.body, bad, "%s: %s", what, view)
+			}
+		}
+	}
+	look("the demo")
+	for _, months := range []string{"1", "120"} {
+		alter(t, app, func(s *study.Study) document.Change {
+			return document.Change{set("months", fmt.Sprint(s.Horizon), months)}
+		})
+		look(months + " months")
+	}
+	alter(t, app, func(s *study.Study) document.Change {
+		return document.Change{set("months", "120", "36"), set("pay", "monthly", "mix")}
+	})
+	look("the cheapest mix")
+	alter(t, app, func(s *study.Study) document.Change {
+		return document.Change{{Do: document.Remove, Path: "rates.GBP"}, set("drivers.contacts.shape", "compound", "s-curve")}
+	})
+	look("without a rate, and a driver at fault")
+	alter(t, app, func(s *study.Study) (c document.Change) {
+		c = append(c, set("drivers.contacts.shape", "s-curve", "compound"))
+		for n := len(s.Options); n < study.MostOptions; n++ {
+			o := s.Options[n%2]
+			o.Key, o.Face, o.Name, o.Now = fmt.Sprint("more-", n), n+1, fmt.Sprint("A platform with a long name, number ", n), false
+			c = append(c, document.Op{Do: document.Insert, Path: document.Path("options").To(o.Key), To: study.WriteOption(o)})
+		}
+		return c
+	})
+	look("24 options")
+	alter(t, app, func(s *study.Study) (c document.Change) {
+		for _, d := range s.Drivers {
+			c = append(c, document.Op{Do: document.Remove, Path: document.Path("drivers").To(d.Driver)})
+		}
+		return c
+	})
+	look("no drivers")
+}
+
+func TestCostsAreHandedOverMonthByMonth(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	a := get(t, app.Client, app.Page("costs/take/months.csv"))
+	assert.Equal(t, `attachment; filename="costs-spring-list.csv"`, a.header.Get("Content-Disposition"))
+	rows, err := csv.NewReader(strings.NewReader(a.body)).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 1+5*36)
+	assert.Equal(t, []string{"2027-01", "Brindlepost", "Bough", "monthly", "161", "161", "161", "161", "0", "0", "true"}, rows[1])
+	a = get(t, app.Client, app.Page("costs/take/months.xlsx"))
+	assert.Equal(t, "PK", a.body[:2])
+	assert.Equal(t, http.StatusNotFound, get(t, app.Client, app.Page("costs/take/years.csv")).status)
+	a = get(t, app.Client, app.Page("costs/doing/fernwire/todo.ics"))
+	assert.Contains(t, a.body, "BEGIN:VEVENT")
+	assert.Equal(t, http.StatusNotFound, get(t, app.Client, app.Page("costs/doing/nobody/todo.ics")).status)
+}
+
+// The work of chance is told line by line, and what came of it stands on the page then.
+func TestChanceIsWorkedOutOnRequest(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance"))), "Not simulated yet")
+	a := get(t, app.Client, app.Page("costs/chance/work"))
+	assert.Equal(t, "application/x-ndjson", a.header.Get("Content-Type"))
+	lines := strings.Split(strings.TrimSpace(a.body), "\n")
+	assert.Greater(t, len(lines), 5)
+	assert.Contains(t, lines[len(lines)-1], `"ready":true`)
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance"))), "paths of growth")
+	alter(t, app, func(s *study.Study) document.Change {
+		c := document.Change{{Do: document.Remove, Path: "history.contacts"}}
+		return append(c, set("drivers.contacts.low.growth", "1.1%", ""), set("drivers.contacts.high.growth", "2.8%", ""), set("drivers.newsletters.high.now", usage.Of(5).String(), ""))
+	})
+	assert.Contains(t, get(t, app.Client, app.Page("costs/chance/work")).body, "No driver has a low or a high case")
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance?now=1"))), "Tell low and high growth of a driver on Growth")
+}
