@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -28,6 +29,8 @@ type computeInput struct {
 	months int
 	pay    projection.Policy
 	asJSON bool
+	asCSV  bool
+	grows  usage.Case
 	plan   string
 	month  int
 	here   bool
@@ -40,11 +43,13 @@ func readCompute(ctx context.Context, name, about string, args []string, errs io
 	f := flags(name, about, errs)
 	usageFile := f.String("usage", "", "usage file (required)")
 	pay := f.String("pay", "monthly", "terms to take: monthly, yearly, or mix for the cheapest way through the months")
+	grows := f.String("case", "expected", "case of growth: low, expected or high")
 	f.IntVar(&in.months, "months", 36, "months to follow, 1 to 120 (project)")
 	f.IntVar(&in.month, "month", 1, "month of the usage to price, from 1 (quote)")
 	f.StringVar(&in.rows, "rows", "", "CSV of many usages, - for standard input: a column for each driver that differs; writes CSV (quote)")
 	f.StringVar(&in.plan, "plan", "", "only this plan (quote)")
 	f.BoolVar(&in.asJSON, "json", false, "write JSON, not a table")
+	f.BoolVar(&in.asCSV, "csv", false, "write CSV, a line a month (project)")
 	f.BoolVar(&in.here, "here", false, "a customer already: closed plans may be kept, offers for new customers do not count")
 	f.Func("must", "feature that a plan must have, such as automation/event-triggers; may stand more than once", func(s string) error {
 		in.musts = append(in.musts, s)
@@ -54,6 +59,10 @@ func readCompute(ctx context.Context, name, about string, args []string, errs io
 		return nil, err
 	}
 	in.pay = projection.Policy(*pay)
+	var known bool
+	if in.grows, known = caseOf(*grows); !known {
+		return nil, errInput{fmt.Sprintf("-case %q is none of low, expected and high", *grows)}
+	}
 	switch {
 	case *usageFile == "" || f.NArg() == 0:
 		return nil, errInput{fmt.Sprintf("%s needs a usage file and price lists: ninecoins %s -usage USAGE.json PRICES.json …", name, name)}
@@ -86,6 +95,11 @@ func (in *computeInput) read(ctx context.Context, usageFile string, lists []stri
 	if err := gather(usageFile, err); err != nil {
 		return err
 	}
+	if in.usage != nil && len(faults) == 0 {
+		if in.usage.Model, err = in.usage.Usage.Model(in.grows); err != nil {
+			return errInput{filepath.Base(usageFile) + ": " + err.Error()}
+		}
+	}
 	for _, file := range lists {
 		data, err := readFile(file)
 		var e *pricelist.Edition
@@ -101,6 +115,16 @@ func (in *computeInput) read(ctx context.Context, usageFile string, lists []stri
 		return faults
 	}
 	return nil
+}
+
+// caseOf is a case of growth by its name.
+func caseOf(name string) (usage.Case, bool) {
+	for _, c := range usage.Cases() {
+		if c.Say() == name {
+			return c, true
+		}
+	}
+	return "", false
 }
 
 // readFile reads a file of at most the size that the formats take.
@@ -261,8 +285,11 @@ func projectCommand(ctx context.Context, args []string, out, errs io.Writer) err
 		}
 		all = append(all, newProjection(in.usage.Start, e, &s))
 	}
-	if in.asJSON {
+	switch {
+	case in.asJSON:
 		return writeJSON(out, all)
+	case in.asCSV:
+		return writeMonths(out, all)
 	}
 	t := tabwriter.NewWriter(out, 0, 0, 2, ' ', tabwriter.AlignRight)
 	for _, p := range all {
@@ -297,6 +324,19 @@ func newProjection(start usage.Month, e *pricelist.Edition, s *projection.Schedu
 		p.Steps = append(p.Steps, stepJSON{start.Plus(step.Month).ISO(), step.To.Key, step.Delta, step.Why()})
 	}
 	return p
+}
+
+// writeMonths writes a line for each month of each list.
+func writeMonths(out io.Writer, all []projectionJSON) error {
+	w := csv.NewWriter(out)
+	_ = w.Write([]string{"month", "platform", "currency", "plan", "term", "per_month", "running_total", "cash_out", "lost"})
+	for _, p := range all {
+		for _, m := range p.Months {
+			_ = w.Write([]string{m.Month, p.Platform, p.Currency, m.Plan, m.Term, m.Accrued.String(), m.Running.String(), m.Cash.String(), m.Lost.String()})
+		}
+	}
+	w.Flush()
+	return w.Error()
 }
 
 func writeJSON(out io.Writer, v any) error {

@@ -21,6 +21,7 @@ const usageText = `Nine Coins compares marketing platforms by what they will cos
   ninecoins serve    serve the application (./start does this with the demo)
   ninecoins quote    price the plans of price lists at one month's usage
   ninecoins project  follow price lists month by month
+  ninecoins sweep    follow price lists along a driver, with every step and crossing
   ninecoins read     read a price page into a draft of a price list
   ninecoins outcome  compute a study, and write all that follows as JSON
   ninecoins import   bring price lists, studies or a workspace into the database
@@ -34,7 +35,7 @@ Exit codes: 0 done, 1 something failed, 2 the input is at fault.
 // command is what a word on the command line does.
 type command func(ctx context.Context, args []string, out, errs io.Writer) error
 
-var commands = map[string]command{"serve": serve, "quote": quoteCommand, "project": projectCommand, "outcome": outcomeCommand, "read": readCommand,
+var commands = map[string]command{"serve": serve, "quote": quoteCommand, "project": projectCommand, "sweep": sweepCommand, "outcome": outcomeCommand, "read": readCommand,
 	"import": importCommand, "export": exportCommand, "demo": demoCommand}
 
 func main() {

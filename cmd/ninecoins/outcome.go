@@ -17,6 +17,8 @@ import (
 // it from outside.
 func outcomeCommand(ctx context.Context, args []string, out, errs io.Writer) error {
 	f := flags("outcome", "ninecoins outcome STUDY.json [PRICES.json …]: writes all that follows from a study as JSON (docs/formats/outcome.schema.json).", errs)
+	asCSV := f.Bool("csv", false, "write what options cost month by month as CSV instead")
+	simulate := f.Bool("spread", false, "simulate growth too, which takes a moment")
 	day := f.String("today", "", "day that freshness counts to, such as 2026-11-24; without it today")
 	if err := parseFlags(f, args); err != nil {
 		return err
@@ -51,7 +53,17 @@ func outcomeCommand(ctx context.Context, args []string, out, errs io.Writer) err
 		return err
 	}
 	st.Today = now
-	text, err := formats.WriteOutcome(study.Compute(st))
+	o := study.Compute(st)
+	if *simulate {
+		if _, err := o.Spread(ctx, nil); err != nil && !errors.Is(err, study.ErrNoSpread) {
+			return err
+		}
+	}
+	write := formats.WriteOutcome
+	if *asCSV {
+		write = formats.WriteCosts
+	}
+	text, err := write(o)
 	if err == nil {
 		_, err = out.Write(text)
 	}

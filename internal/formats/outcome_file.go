@@ -31,6 +31,14 @@ type (
 		Faults   []outcomeFault  `json:"faults"`
 		Ask      []outcomeVendor `json:"ask"`
 		Stack    *outcomeStack   `json:"cheapest_stack"`
+
+		Cases    []outcomeCase    `json:"cases"`
+		Leaving  []outcomeLeaving `json:"leaving"`
+		Road     *outcomeRoad     `json:"road"` // the cheapest over all options; null where none serves every month
+		Headroom []outcomeRoom    `json:"headroom"`
+		Deeds    []outcomeDeed    `json:"deeds"`
+		Bargains []outcomeBargain `json:"bargains"`
+		Spread   *outcomeSpread   `json:"spread"` // null unless it was simulated
 	}
 	outcomeStudy struct {
 		Key      string `json:"key"`
@@ -39,6 +47,7 @@ type (
 		Start    string `json:"start"`
 		Months   int    `json:"months"`
 		Pay      string `json:"pay"`
+		Case     string `json:"case"`
 	}
 	outcomeDriver struct {
 		Driver string     `json:"driver"`
@@ -165,7 +174,7 @@ func WriteOutcome(o *study.Outcome) ([]byte, error) {
 	s := o.Study
 	f := outcomeFile{Format: OutcomeFormat, Drivers: []outcomeDriver{}, Options: []outcomeOption{}, Order: []string{}, Leads: []outcomeLead{},
 		Faults: []outcomeFault{}, Ask: []outcomeVendor{},
-		Study: outcomeStudy{s.Key, s.Title, s.Currency.Code(), s.Start.ISO(), s.Horizon, string(s.Pay)},
+		Study: outcomeStudy{s.Key, s.Title, s.Currency.Code(), s.Start.ISO(), s.Horizon, string(s.Pay), s.Case.Say()},
 		Says:  outcomeSays{o.SayVerdict().String(), o.SayCosts().String(), o.SayScores().String(), o.SayCoverage().String()}}
 	for _, d := range o.Model.Drivers() {
 		one := outcomeDriver{Driver: d.Key}
@@ -213,6 +222,9 @@ func WriteOutcome(o *study.Outcome) ([]byte, error) {
 		for _, t := range best.Tools {
 			f.Stack.Plans = append(f.Stack.Plans, t.Platform+"/"+t.Plan)
 		}
+	}
+	if err := f.further(o); err != nil {
+		return nil, err
 	}
 	data, err := json.MarshalIndent(f, "", "  ")
 	return append(data, '\n'), err

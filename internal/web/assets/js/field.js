@@ -23,7 +23,7 @@ export function drawField(box, data) {
   data.rows.forEach((runs, j) => {
     const from = j === 0 ? 0 : (data.ys[j - 1] + data.ys[j]) / 2, to = j === data.ys.length - 1 ? highY : (data.ys[j] + data.ys[j + 1]) / 2;
     for (const [a, b, face] of runs) {
-      const run = g.append("rect").attr("x", x(a)).attr("width", Math.max(0.5, x(Math.min(data.highX, b + 1)) - x(a))).attr("y", y(to)).attr("height", y(from) - y(to);
+      const run = g.append("rect").attr("x", x(a)).attr("width", Math.max(0.5, x(Math.min(data.highX, b + 1)) - x(a))).attr("y", y(to)).attr("height", y(from) - y(to));
       if (face) run.attr("fill", colours[(face - 1) % colours.length]).attr("fill-opacity", face > colours.length ? 0.2 : 0.34);
       else run.attr("class", "none-serves");
       run.append("title").text(`${names.get(face) ?? "nothing serves"}: ${a.toLocaleString("en-GB")} to ${b.toLocaleString("en-GB")}, at ${data.ys[j].toLocaleString("en-GB")}`);
