@@ -24,9 +24,10 @@ import (
 // views are the main views: file name to path; STUDY stands for the first
 // study on the Desk.
 var views = [][2]string{{"desk", "/"}, {"brief", "STUDY/brief"}, {"line-up", "STUDY/line-up"},
-	{"coverage", "STUDY/coverage"}, {"prices", "STUDY/prices"}, {"growth", "STUDY/growth"}, {"costs", "STUDY/costs"}, {"scores",
-		"STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"shelf", "/shelf"}, {"features", "/features?area=automation"},
-	{"option", "STUDY/options/brindlepost"}, {"basket", "STUDY/prices?view=basket"}, {"receipt", "STUDY/receipts/brindlepost?plan=bough&term=monthly&against=canopy+monthly"},
+	{"coverage", "STUDY/coverage"}, {"prices", "STUDY/prices"}, {"growth", "STUDY/growth"}, {"costs", "STUDY/costs"}, {"along", "STUDY/costs/along"}, {"field", "STUDY/costs/field"},
+	{"chance", "STUDY/costs/chance?now=1"}, {"leaving", "STUDY/costs/leaving"}, {"scores",
+		"STUDY/scores"}, {"verdict", "STUDY/verdict"}, {"shelf", "/shelf"},
+	{"option", "STUDY/options/brindlepost"}, {"receipt", "STUDY/receipts/brindlepost?plan=bough&term=monthly&against=canopy+monthly"},
 	{"compare", "/shelf/platforms/brindlepost/compare?from=2025-04-02"}}
 
 func main() {
@@ -78,11 +79,6 @@ func run(address, to, size, page, name, script, cookie string, out bool, as []ch
 	defer done()
 	if err := chromedp.Do(ctx, chromedp.EmulateViewport(width, height), chromedp.Navigate(address+"/sign-in")); err != nil {
 		return err
-	}
-	if page == "" {
-		if err := shoot(ctx, address+"/sign-in", filepath.Join(to, "sign-in.png"), ""); err != nil {
-			return err
-		}
 	}
 	if cookie != "" {
 		if err := chromedp.Do(ctx, browser.WithCookie(address, &http.Cookie{Name: "nine-coins", Value: cookie}), chromedp.Navigate(address)); err != nil {
