@@ -24,7 +24,8 @@ func WriteCosts(o *study.Outcome) ([]byte, error) {
 		r := &o.Results[i]
 		for t := range r.Schedule.Months {
 			m := &r.Schedule.Months[t]
-			line := []string{o.Study.Month(t).ISO(), guarded(r.Option.Name), "", "", "", m.Accrued.String(), m.Running.String(), m.Cash.String(), m.Once.String(), m.Lost.String(), fmt.Sprint(m.Serves)}
+			line := []string{o.Study.Month(t).ISO(), guarded(r.Option.Name), "", "", "", m.Accrued.String(), m.Running.String(), m.Cash.String(),
+				m.Once.String(), m.Lost.String(), fmt.Sprint(m.Serves)}
 			if m.Serves {
 				line[2], line[3], line[4] = guarded(m.Called()), m.Term().Key, m.Monthly().String()
 			}

@@ -22,15 +22,17 @@ func historyLine(h formats.History, i int) string {
 
 func TestHistoriesAreReadAsPeopleKeepThem(t *testing.T) {
 	for name, row := range map[string]struct{ text, of, want, note string }{
-		"plain":                         {"month,contacts\n2026-01,6120\n2026-02,6230\n", "", "contacts 2026-01=6120 2026-02=6230", ""},
-		"without heads, of one driver":  {"2026-01,6120\n2026-02,6230", "contacts", "contacts 2026-01=6120 2026-02=6230", ""},
-		"a head that says value":        {"month,value\n2026-01,4", "seats", "seats 2026-01=4", ""},
-		"tabs, and commas in numbers":   {"Month\tContacts\n2026-01\t6,120\n2026-02\t6 230", "", "contacts 2026-01=6120 2026-02=6230", ""},
-		"quotation marks":               {"month,contacts\n\"2026-01\",\"6,120\"", "", "contacts 2026-01=6120", ""},
-		"other dates, in no order":      {"month;contacts\n3/2026;3\n31/01/2026;1\nFeb 2026;2\nApril 2026;4\n2026-05-31;5\n6.2026;6", "", "contacts 2026-01=1 2026-02=2 2026-03=3 2026-04=4 2026-05=5 2026-06=6", ""},
+		"plain":                        {"month,contacts\n2026-01,6120\n2026-02,6230\n", "", "contacts 2026-01=6120 2026-02=6230", ""},
+		"without heads, of one driver": {"2026-01,6120\n2026-02,6230", "contacts", "contacts 2026-01=6120 2026-02=6230", ""},
+		"a head that says value":       {"month,value\n2026-01,4", "seats", "seats 2026-01=4", ""},
+		"tabs, and commas in numbers":  {"Month\tContacts\n2026-01\t6,120\n2026-02\t6 230", "", "contacts 2026-01=6120 2026-02=6230", ""},
+		"quotation marks":              {"month,contacts\n\"2026-01\",\"6,120\"", "", "contacts 2026-01=6120", ""},
+		"other dates, in no order": {"month;contacts\n3/2026;3\n31/01/2026;1\nFeb 2026;2\nApril 2026;4\n2026-05-31;5\n6.2026;6", "",
+			"contacts 2026-01=1 2026-02=2 2026-03=3 2026-04=4 2026-05=5 2026-06=6", ""},
 		"a byte order mark, empty line": {"\ufeffmonth,contacts\r\n\r\n2026-01,0.5\r\n", "", "contacts 2026-01=0.5", ""},
-		"gaps":                          {"month,contacts\n2026-01,1\n2026-04,2", "", "contacts 2026-01=1 2026-04=2", "Contacts: nothing is told of Feb 2026, Mar 2026. The fit goes on without."},
-		"twice the same":                {"month,contacts\n2026-01,1\n2026-01,1", "", "contacts 2026-01=1", "Jan 2026 stands twice, with the same value; it counts once."},
+		"gaps": {"month,contacts\n2026-01,1\n2026-04,2", "", "contacts 2026-01=1 2026-04=2",
+			"Contacts: nothing is told of Feb 2026, Mar 2026. The fit goes on without."},
+		"twice the same": {"month,contacts\n2026-01,1\n2026-01,1", "", "contacts 2026-01=1", "Jan 2026 stands twice, with the same value; it counts once."},
 	} {
 		h, err := formats.ReadHistory(row.text, usage.Catalogue(), row.of)
 		require.NoError(t, err, name)

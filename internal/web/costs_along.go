@@ -104,10 +104,12 @@ func buildAlong(r *request) (any, error) {
 	end, problem := r.typedEnd("to", key)
 	b.To, b.Problem, b.Hidden = money.Thousands(uint64(end)), problem, r.hiddenQuery("to")
 	log := r.c.Query("axis") == "log"
-	b.Scale = []choiceView{{Label: "Even axis", Link: r.query("/costs/along", "axis", ""), Chosen: !log}, {Label: "By powers of ten", Link: r.query("/costs/along", "axis", "log"), Chosen: log}}
+	b.Scale = []choiceView{{Label: "Even axis", Link: r.query("/costs/along", "axis", ""), Chosen: !log}, {Label: "By powers of ten",
+		Link: r.query("/costs/along", "axis", "log"), Chosen: log}}
 	per := r.c.Query("per") == "unit"
 	d, _ := o.Driver(key)
-	b.Per = []choiceView{{Label: "A month", Link: r.query("/costs/along", "per", ""), Chosen: !per}, {Label: "Per " + d.Unit, Link: r.query("/costs/along", "per", "unit"), Chosen: per}}
+	b.Per = []choiceView{{Label: "A month", Link: r.query("/costs/along", "per", ""), Chosen: !per}, {Label: "Per " + d.Unit,
+		Link: r.query("/costs/along", "per", "unit"), Chosen: per}}
 	a, err := o.Along(key, month, 1, end)
 	if err != nil {
 		b.Fault = sayAlongFault(err)
@@ -195,7 +197,7 @@ const (
 func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 	st, cur := r.study(), r.study().Currency
 	d := alongData{Label: a.Driver.Name, Sign: cur.Symbol(), Low: a.Low, High: a.High, Log: log, Now: a.Now, NowIs: st.Month(a.Month).String(), Then: a.Ends,
-		ThenIs: st.Month(st.Horizon - 1).String(), View: "a month"}
+		ThenIs: st.Month(st.Horizon - 1).String(), View: "a month", Options: []alongOption{}, Regions: []alongRegion{}}
 	b.Alt = a.Driver.Name + " from 1 to " + b.To + ", a line for each option."
 	if per {
 		d.View = "per " + a.Driver.Unit

@@ -157,6 +157,7 @@ func (b *bargainBody) stacks(r *request) error {
 		plan, _ := t.Edition.Plan(t.Plan)
 		plans = append(plans, t.Edition.Platform.Name+", "+plan.Name)
 	}
-	b.Cheapest = &cheapestView{fmt.Sprintf("Of the platforms in the line-up, the plans that together cover all musts at the least cost %s a month.", cur.Format(best.Month)), strings.Join(plans, " + ")}
+	b.Cheapest = &cheapestView{fmt.Sprintf("Of the platforms in the line-up, the plans that together cover all musts at the least cost %s a month.",
+		cur.Format(best.Month)), strings.Join(plans, " + ")}
 	return nil
 }

@@ -101,8 +101,9 @@ func (b *chanceBody) show(r *request, s *study.Spread) {
 	for k, i := range s.Results {
 		res, one := &o.Results[i], &s.Options[k]
 		row := chanceRow{Face: res.Option.Face, Name: res.Option.Name, Link: r.base() + "/options/" + res.Option.Key, Low: cur.FormatWhole(one.Total[0]),
-			Mid: cur.FormatWhole(one.Total[1]), High: cur.FormatWhole(one.Total[2]), Least: study.SayShare(one.Least), Outgrown: study.SayShare(one.Outgrown), Unserved: study.SayShare(one.Unserved),
-			Bar: chanceBar{fmt.Sprintf("%.1f", at(one.Total[0])), fmt.Sprintf("%.1f", at(one.Total[1])), fmt.Sprintf("%.1f", max(1, at(one.Total[2])-at(one.Total[0])))}}
+			Mid: cur.FormatWhole(one.Total[1]), High: cur.FormatWhole(one.Total[2]), Least: study.SayShare(one.Least), Outgrown: study.SayShare(one.Outgrown),
+			Unserved: study.SayShare(one.Unserved),
+			Bar:      chanceBar{fmt.Sprintf("%.1f", at(one.Total[0])), fmt.Sprintf("%.1f", at(one.Total[1])), fmt.Sprintf("%.1f", max(1, at(one.Total[2])-at(one.Total[0])))}}
 		if !res.In() && len(res.Standing.Out) > 0 {
 			row.Out = res.Standing.Out[0]
 		}

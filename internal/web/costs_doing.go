@@ -72,7 +72,8 @@ func buildDoing(r *request) (any, error) {
 func (r *request) headroomRow(h *study.Headroom) headroomRow {
 	st := r.study()
 	res := &r.outcome.Results[h.Result]
-	row := headroomRow{Face: res.Option.Face, Name: res.Option.Name, Plan: h.Plan, Left: fmt.Sprintf("%s, up to %s", plural(h.Left.Ceil().Format(), h.Unit), h.Until.Format()), Why: h.Why,
+	row := headroomRow{Face: res.Option.Face, Name: res.Option.Name, Plan: h.Plan, Left: fmt.Sprintf("%s, up to %s", plural(h.Left.Ceil().Format(),
+		h.Unit), h.Until.Format()), Why: h.Why,
 		Comes: "not within the horizon", To: "nothing serves from there on", Soon: h.Month >= 0 && h.Month < 6}
 	if h.Month >= 0 {
 		row.Comes = st.Month(h.Month).String()

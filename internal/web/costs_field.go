@@ -125,7 +125,8 @@ const tableEvery = 8
 
 func (b *fieldBody) draw(r *request, f *study.Field, byFit bool) error {
 	st := r.study()
-	d := fieldData{LabelX: f.X.Name, LabelY: f.Y.Name, HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path, Start: st.Start.String(), End: st.Month(st.Horizon - 1).String()}
+	d := fieldData{Names: []fieldName{}, LabelX: f.X.Name, LabelY: f.Y.Name, HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path, Start: st.Start.String(),
+		End: st.Month(st.Horizon - 1).String()}
 	used := map[int]bool{}
 	for _, row := range f.Rows {
 		var runs [][3]int64

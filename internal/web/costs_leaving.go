@@ -124,7 +124,8 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 		b.Road, b.RoadIs = o.SayRoad(road, roads.Results), cur.Format(road.Total)
 		for _, leg := range road.Legs {
 			res := roads.Results[leg.Option]
-			b.Legs = append(b.Legs, legView{Face: r.faceOf(res), Name: r.nameOf(res), From: st.Month(leg.From).String(), To: st.Month(leg.To).String(), Moves: cur.Format(leg.In), Costs: cur.Format(leg.Costs)})
+			b.Legs = append(b.Legs, legView{Face: r.faceOf(res), Name: r.nameOf(res), From: st.Month(leg.From).String(), To: st.Month(leg.To).String(),
+				Moves: cur.Format(leg.In), Costs: cur.Format(leg.Costs)})
 		}
 	}
 	from, to := r.pair(roads, base)

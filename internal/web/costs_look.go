@@ -20,7 +20,8 @@ type costsHead struct {
 }
 
 // costViewKeys are the views of costs beside that along months, by their addresses.
-var costViewKeys = [][2]string{{"", "Months"}, {"along", "A driver"}, {"field", "Two drivers"}, {"chance", "Chance"}, {"leaving", "Leaving"}, {"doing", "To do"}, {"bargain", "Bargain"}}
+var costViewKeys = [][2]string{{"", "Months"}, {"along", "A driver"}, {"field", "Two drivers"}, {"chance", "Chance"}, {"leaving", "Leaving"},
+	{"doing", "To do"}, {"bargain", "Bargain"}}
 
 // costPage is a view of costs with an address of its own.
 type costPage struct {
@@ -37,7 +38,8 @@ func (s *Server) costPages() []costPage {
 }
 
 func (r *request) costsHead(active string) costsHead {
-	h := costsHead{Cases: r.cases(), Pay: r.choice("pay", choiceView{Label: "Monthly", Value: string(projection.Monthly)}, choiceView{Label: "Yearly", Value: string(projection.Yearly)},
+	h := costsHead{Cases: r.cases(), Pay: r.choice("pay", choiceView{Label: "Monthly", Value: string(projection.Monthly)}, choiceView{Label: "Yearly",
+		Value: string(projection.Yearly)},
 		choiceView{Label: "As today", Value: string(projection.Fixed)}, choiceView{Label: "Cheapest mix", Value: string(projection.Mix)})}
 	for _, v := range costViewKeys {
 		h.Look = append(h.Look, choiceView{Label: v[1], Link: strings.TrimSuffix(r.base()+"/costs/"+v[0], "/"), Chosen: v[0] == active})

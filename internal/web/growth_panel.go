@@ -66,7 +66,8 @@ type fitView struct {
 
 type fitRow struct{ Month, Value, Fitted, Off string }
 
-var shapeLabels = map[string]string{"compound": "by a share each month", "constant": "not at all", "straight": "by as many each month", "s-curve": "along an S, to a ceiling",
+var shapeLabels = map[string]string{"compound": "by a share each month", "constant": "not at all", "straight": "by as many each month",
+	"s-curve":  "along an S, to a ceiling",
 	"sign-ups": "by sign-ups, less those who leave", "by month": "as told month by month"}
 
 var doingLabels = map[string]string{string(usage.Adds): "adds", string(usage.Multiplies): "multiplies by", string(usage.Sets): "sets to"}
@@ -88,7 +89,8 @@ func (r *request) driverPanel(d *study.Setting) (*driverPanel, error) {
 		known = usage.Driver{Key: d.Driver, Name: d.Driver}
 	}
 	path := document.Path("drivers").To(d.Driver)
-	p := &driverPanel{Key: d.Driver, Path: string(path), Name: known.Name, About: known.About, Unit: known.Unit, ByMonth: d.Path.Shape == usage.ByMonth, May: r.caller.mayEdit("drivers")}
+	p := &driverPanel{Key: d.Driver, Path: string(path), Name: known.Name, About: known.About, Unit: known.Unit, ByMonth: d.Path.Shape == usage.ByMonth,
+		May: r.caller.mayEdit("drivers")}
 	name := usage.LowerFirst(known.Name)
 	p.Shape = r.field(path.To("shape"), "How "+name+" grow").relabel(shapeLabels)
 	p.Then = r.field(path.To("then"), "How "+name+" grow after the last month that is told").relabel(shapeLabels)
@@ -123,7 +125,8 @@ func (r *request) driverPanel(d *study.Setting) (*driverPanel, error) {
 	p.AddEvent.set("by", "So much", nil)
 	p.AddEvent.set("stays", "For", []choiceView{{Label: "that month alone", Value: "false"}, {Label: "from then on", Value: "true"}})
 	p.AddEvent.set("note", "What it is", nil)
-	p.CleanEvery, p.CleanShare = r.field(path.To("clean_every"), "Months between cleanings of "+name), r.field(path.To("clean_share"), "Share of "+name+" that a cleaning takes")
+	p.CleanEvery, p.CleanShare = r.field(path.To("clean_every"), "Months between cleanings of "+name), r.field(path.To("clean_share"),
+		"Share of "+name+" that a cleaning takes")
 	for _, e := range d.Path.Outside(st.Start, st.Horizon) {
 		p.Outside = fmt.Sprintf("%s lies outside the horizon, %s to %s, and changes nothing.", orElse(e.Note != "", e.Note, e.Month.String()), st.Start, st.Month(st.Horizon-1))
 	}
@@ -144,8 +147,10 @@ func (r *request) driverPanel(d *study.Setting) (*driverPanel, error) {
 
 // params are the fields of the shape that holds, in three cases.
 func (r *request) params(path document.Path, d *study.Setting, name string) (all []paramRow) {
-	fields := map[usage.Shape][]string{usage.Compound: {"growth"}, usage.Constant: {"now"}, usage.Straight: {"add"}, usage.SCurve: {"growth", "ceiling"}, usage.Turnover: {"joins", "leaves"}}
-	labels := map[string]string{"growth": "Growth a month", "now": "Today", "add": "Added each month", "ceiling": "Ceiling", "joins": "Sign-ups a month", "leaves": "Leavers a month"}
+	fields := map[usage.Shape][]string{usage.Compound: {"growth"}, usage.Constant: {"now"}, usage.Straight: {"add"}, usage.SCurve: {"growth", "ceiling"},
+		usage.Turnover: {"joins", "leaves"}}
+	labels := map[string]string{"growth": "Growth a month", "now": "Today", "add": "Added each month", "ceiling": "Ceiling", "joins": "Sign-ups a month",
+		"leaves": "Leavers a month"}
 	names := fields[d.Path.Ends()]
 	if d.Path.Ends() == usage.SCurve {
 		labels["growth"] = "Growth a month, at first"

@@ -61,7 +61,8 @@ func TestGrowthIsEditedWhereItStands(t *testing.T) {
 	a = post(t, app.Client, page, "op", "even", "path", "drivers.contacts")
 	assert.NotContains(t, words(a), "not 1. That moves no value")
 
-	a = post(t, app.Client, page, "op", "insert", "path", "drivers.seats.events", "item.month", "Sep 2031", "item.do", "add", "item.by", "2", "item.stays", "true", "item.note", "a new shop")
+	a = post(t, app.Client, page, "op", "insert", "path", "drivers.seats.events", "item.month", "Sep 2031", "item.do", "add", "item.by", "2",
+		"item.stays", "true", "item.note", "a new shop")
 	require.Equal(t, http.StatusOK, a.status, words(a))
 	a = get(t, app.Client, page+"?driver=seats")
 	assert.Contains(t, words(a), "a new shop lies outside the horizon")
@@ -112,7 +113,8 @@ func TestCostsAnswerAtTheEdges(t *testing.T) {
 	t.Parallel()
 	app := testkit.Start(t, true)
 	look := func(what string) {
-		for _, view := range append(costViews, "costs", "costs/along?axis=log&per=unit&to=1,000,000", "costs/along?driver=seats&at=2029-12", "costs/field?who=fit", "growth", "costs/take/months.csv", "costs/take/months.xlsx") {
+		for _, view := range append(costViews, "costs", "costs/along?axis=log&per=unit&to=1,000,000", "costs/along?driver=seats&at=2029-12",
+			"costs/field?who=fit", "growth", "costs/take/months.csv", "costs/take/months.xlsx") {
 			a := get(t, app.Client, app.Page(view))
 			assert.Equal(t, http.StatusOK, a.status, "%s: %s", what, view)
 			for _, bad := range []string{"NaN", "%!", "+Inf", "-1 months"} {
@@ -184,7 +186,8 @@ func TestChanceIsWorkedOutOnRequest(t *testing.T) {
 	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance"))), "paths of growth")
 	alter(t, app, func(s *study.Study) document.Change {
 		c := document.Change{{Do: document.Remove, Path: "history.contacts"}}
-		return append(c, set("drivers.contacts.low.growth", "1.1%", ""), set("drivers.contacts.high.growth", "2.8%", ""), set("drivers.newsletters.high.now", usage.Of(5).String(), ""))
+		return append(c, set("drivers.contacts.low.growth", "1.1%", ""), set("drivers.contacts.high.growth", "2.8%", ""),
+			set("drivers.newsletters.high.now", usage.Of(5).String(), ""))
 	})
 	assert.Contains(t, get(t, app.Client, app.Page("costs/chance/work")).body, "No driver has a low or a high case")
 	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance?now=1"))), "Tell low and high growth of a driver on Growth")

@@ -36,7 +36,8 @@ func mixed(r *rand.Rand, currency string) *pricelist.Edition {
 		p := pricelist.Plan{Key: fmt.Sprint("p", i), Name: fmt.Sprint("P", i), Offered: pricelist.Public,
 			Terms: []pricelist.Term{{Key: "monthly", Months: 1, Paid: pricelist.Upfront}, {Key: "yearly", Months: 12, Paid: pricelist.Upfront, Off: money.Share(r.IntN(300_000))}}}
 		for k := range 1 + r.IntN(3) {
-			ch := pricelist.Charge{Key: fmt.Sprint("c", k), Kind: pricelist.ChargeKinds[r.IntN(len(pricelist.ChargeKinds))], Meter: e.Meters[r.IntN(4)].Key, Price: price(), Each: 1 + r.Int64N(50)}
+			ch := pricelist.Charge{Key: fmt.Sprint("c", k), Kind: pricelist.ChargeKinds[r.IntN(len(pricelist.ChargeKinds))], Meter: e.Meters[r.IntN(4)].Key,
+				Price: price(), Each: 1 + r.Int64N(50)}
 			switch ch.Kind {
 			case pricelist.Flat, pricelist.Once, pricelist.Share:
 				ch = pricelist.Charge{Key: ch.Key, Kind: pricelist.Flat, Price: price()}

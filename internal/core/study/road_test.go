@@ -40,7 +40,8 @@ func TestLeavingIsWeighedWithItsMove(t *testing.T) {
 	assert.Equal(t, money.Units(60-93), step.Saves)
 	assert.Zero(t, step.PaidBack)
 	assert.Equal(t, 6, step.Best, "better not at all: what follows costs 30")
-	assert.Equal(t, "Staying on Now costs €60 over all 6 months. Leaving it now for Low saves €5, the move taken off, and has paid for itself by the end of Jun 2027.", o.SayLeaving(all).String())
+	assert.Equal(t, "Staying on Now costs €60 over all 6 months. Leaving it now for Low saves €5, the move taken off, and has paid for itself by the end of Jun 2027.",
+		o.SayLeaving(all).String())
 
 	roads, err := o.Roads()
 	require.NoError(t, err)
@@ -277,7 +278,8 @@ func TestSendsAreBrokenIntoPartsAndWhatIsLeftOutIsSaid(t *testing.T) {
 	s.Drivers = append(s.Drivers, study.Setting{Driver: "newsletters", Path: usage.Path{Now: usage.Of(3)}})
 	o := compute(t, s)
 	assert.Contains(t, o.SayLeftOut(), "Automated emails stand at none")
-	s.Drivers = append(s.Drivers, study.Setting{Driver: "automated_emails", Path: usage.Path{Now: usage.Of(1)}}, study.Setting{Driver: "client_emails", Path: usage.Path{Now: usage.Of(100)}})
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "automated_emails", Path: usage.Path{Now: usage.Of(1)}}, study.Setting{Driver: "client_emails",
+		Path: usage.Path{Now: usage.Of(100)}})
 	o = compute(t, s)
 	assert.Empty(t, o.SayLeftOut())
 	assert.Equal(t, "letters 60%, automated 20%, for clients 20%", o.SaySends(0))

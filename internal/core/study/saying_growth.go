@@ -168,7 +168,8 @@ func (o *Outcome) Billed(month int) (all []Billed) {
 			t := &r.Tools[k]
 			readings := t.Schedule.Months[month].Readings()
 			for _, m := range t.candidate.Edition.Meters {
-				all = append(all, Billed{Result: i, Tool: k, Meter: m.Key, Unit: m.Unit, People: m.Kind == usage.Stock && slices.Contains(m.Counts.Names(), "contacts"), Reads: readings[m.Key],
+				all = append(all, Billed{Result: i, Tool: k, Meter: m.Key, Unit: m.Unit, People: m.Kind == usage.Stock && slices.Contains(m.Counts.Names(),
+					"contacts"), Reads: readings[m.Key],
 					Formula: m.Counts.Words(o.wordOf), Filled: m.Counts.Filled(func(key string) (string, bool) { return filledIn(o.Values.Of(key)[month]) })})
 			}
 		}
@@ -256,7 +257,8 @@ func (o *Outcome) SayGrowth() Phrase {
 		}
 	}
 	last := len(values) - 1
-	p := say("As %s, %s go from *%s* to *%s* by %s", map[usage.Case]string{usage.Low: "slow growth has it", usage.Expected: "expected", usage.High: "fast growth has it"}[o.Study.Case],
+	p := say("As %s, %s go from *%s* to *%s* by %s", map[usage.Case]string{usage.Low: "slow growth has it", usage.Expected: "expected",
+		usage.High: "fast growth has it"}[o.Study.Case],
 		countsOf(d), people(values[0]), people(values[last]), o.Study.Month(last).String())
 	if top != last && values[top] > values[0] {
 		p = append(p, say(", with *%s* in %s at their highest", people(values[top]), o.Study.Month(top).String())...)
@@ -269,7 +271,8 @@ func (o *Outcome) SayGrowth() Phrase {
 	for _, c := range usage.Cases() {
 		if c != o.Study.Case {
 			over := path.Over(usage.When{Start: o.Study.Start, Case: c}, o.Study.Horizon)
-			ends = append(ends, fmt.Sprintf("%s growth ends at *%s*", map[usage.Case]string{usage.Low: "slow", usage.Expected: "expected", usage.High: "fast"}[c], people(over[last])))
+			ends = append(ends, fmt.Sprintf("%s growth ends at *%s*", map[usage.Case]string{usage.Low: "slow", usage.Expected: "expected",
+				usage.High: "fast"}[c], people(over[last])))
 		}
 	}
 	return p.and(say(strings.ToUpper(ends[0][:1]) + ends[0][1:] + ", " + ends[1] + "."))
