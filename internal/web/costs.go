@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"html/template"
 	"net/url"
-	"slices"
 	"strings"
 
 	"ninecoins/internal/core/money"
@@ -18,6 +17,7 @@ type costsBody struct {
 	costsHead
 	Base    string
 	Say     template.HTML
+	Beside  template.HTML // what doing nothing costs, and other cases of growth
 	Show    []choiceView
 	As      []choiceView
 	Table   bool
@@ -99,7 +99,7 @@ func buildCosts(r *request) (any, error) {
 		}
 	}
 	table := r.c.Query("as") == "table"
-	b := costsBody{costsHead: r.costsHead(""), Base: r.base(), Say: phrase(o.SayCosts()), Table: table, Heads: r.heads(), View: view.label,
+	b := costsBody{costsHead: r.costsHead(""), Base: r.base(), Say: phrase(o.SayCosts()), Beside: phrase(o.SayBeside()), Table: table, Heads: r.heads(), View: view.label,
 		Alt: strings.TrimSpace(view.label + ", a line for each option. " + o.SayCosts().String() + " " + o.SayLeads())}
 	link := func(show string, table bool) string {
 		q := url.Values{}
@@ -142,7 +142,7 @@ func buildCosts(r *request) (any, error) {
 // inCases are the totals in the other cases of growth, where any driver has them.
 func (r *request) inCases() (all []caseTotals) {
 	st, o := r.study(), r.outcome
-	if !slices.ContainsFunc(st.Drivers, func(d study.Setting) bool { return d.Path.Low.Told() || d.Path.High.Told() }) {
+	if !st.HasCases() {
 		return nil
 	}
 	names := map[usage.Case]string{usage.Low: "Slow growth", usage.Expected: "Expected growth", usage.High: "Fast growth"}
@@ -192,6 +192,10 @@ func (r *request) event(e study.Event) eventView {
 	s, res := r.study(), &r.outcome.Results[e.Result]
 	v := eventView{Month: s.Month(e.Month).String(), T: e.Month, Name: res.Option.Name, Face: res.Option.Face, Text: e.Say(), Link: r.receiptLink(res, e.Month)}
 	v.Worse = e.Delta > 0
+	if e.Gap {
+		v.Link = r.base() + "/options/" + res.Option.Key
+		return v
+	}
 	v.Delta = signed(s.Currency, e.Delta) + "/mo"
 	return v
 }

@@ -27,6 +27,9 @@ type chanceBody struct {
 	Rows    []chanceRow
 	Budget  string
 	Paths   string
+	Ticks   []chanceTick
+	Height  int
+	Bottom  int
 	Growth  string
 }
 
@@ -35,15 +38,23 @@ type chanceRow struct {
 	Face                    int
 	Name, Link              string
 	Low, Mid, High          string
-	Bar                     chanceBar
+	Wide                    chanceBar
+	Y                       int
+	Short                   string
 	Fan                     chanceFan
 	Least                   string
 	Over                    []string
 	Outgrown, Unserved, Out string
 }
 
-// chanceBar is where the 10th, 50th and 90th percentile lie, of 200.
+// chanceBar is where the 10th, 50th and 90th percentile lie on the drawing.
 type chanceBar struct{ Low, Mid, Width string }
+
+// chanceTick is an amount on the axis of the drawing.
+type chanceTick struct{ X, Text string }
+
+// How bars lie on the drawing: from a left edge over so much room, a row for each option.
+const barLeft, barRoom, barRow = 190.0, 690.0, 28
 
 // chanceFan is the running total over the months: a band and its middle, 120 wide and 34
 // high.
@@ -97,13 +108,19 @@ func (b *chanceBody) show(r *request, s *study.Spread) {
 	for _, one := range s.Options {
 		most = max(most, one.Total[2])
 	}
-	at := func(a money.Amount) float64 { return 200 * float64(a) / float64(most) }
+	at := func(a money.Amount) float64 { return barLeft + barRoom*float64(a)/float64(most) }
+	for a, step := money.Amount(0), roundStep(most); a <= most; a += step {
+		b.Ticks = append(b.Ticks, chanceTick{fmt.Sprintf("%.1f", at(a)), cur.FormatWhole(a)})
+	}
+	b.Bottom = barRow*len(s.Results) + 8
+	b.Height = b.Bottom + 24
 	for k, i := range s.Results {
 		res, one := &o.Results[i], &s.Options[k]
 		row := chanceRow{Face: res.Option.Face, Name: res.Option.Name, Link: r.base() + "/options/" + res.Option.Key, Low: cur.FormatWhole(one.Total[0]),
 			Mid: cur.FormatWhole(one.Total[1]), High: cur.FormatWhole(one.Total[2]), Least: study.SayShare(one.Least), Outgrown: study.SayShare(one.Outgrown),
 			Unserved: study.SayShare(one.Unserved),
-			Bar:      chanceBar{fmt.Sprintf("%.1f", at(one.Total[0])), fmt.Sprintf("%.1f", at(one.Total[1])), fmt.Sprintf("%.1f", max(1, at(one.Total[2])-at(one.Total[0])))}}
+			Wide:     chanceBar{fmt.Sprintf("%.1f", at(one.Total[0])), fmt.Sprintf("%.1f", at(one.Total[1])), fmt.Sprintf("%.1f", max(1, at(one.Total[2])-at(one.Total[0])))}}
+		row.Y, row.Short = barRow*k+2, short(res.Option.Name, 20)
 		if !res.In() && len(res.Standing.Out) > 0 {
 			row.Out = res.Standing.Out[0]
 		}
@@ -112,6 +129,17 @@ func (b *chanceBody) show(r *request, s *study.Spread) {
 		}
 		row.Fan = fanOf(one.Running, most)
 		b.Rows = append(b.Rows, row)
+	}
+}
+
+// roundStep is a round amount of which up to six make an axis.
+func roundStep(most money.Amount) money.Amount {
+	for step := money.Units(1); ; step *= 10 {
+		for _, n := range []money.Amount{1, 2, 5} {
+			if most/(n*step) < 6 {
+				return n * step
+			}
+		}
 	}
 }
 

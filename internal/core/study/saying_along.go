@@ -183,7 +183,10 @@ func (o *Outcome) SaySpread(s *Spread) Phrase {
 		for _, over := range b.Over {
 			worst = max(worst, over)
 		}
-		p = p.and(say("The chance that it breaks the budget of *%s* a year is at most *%s* in any year.", c.FormatWhole(s.Budget), percentOf(worst)))
+		if worst == 0 {
+			return p.and(say("It breaks the budget of *%s* a year in none.", c.FormatWhole(s.Budget)))
+		}
+		p = p.and(say("The chance that it breaks the budget of *%s* a year is *%s* in its worst year.", c.FormatWhole(s.Budget), percentOf(worst)))
 	}
 	return p
 }

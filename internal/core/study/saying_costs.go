@@ -2,10 +2,12 @@ package study
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/usage"
 )
 
 // SayCosts tells who is cheapest over the horizon, where the lead changes and
@@ -78,6 +80,7 @@ type Event struct {
 	Result int
 	Step   *projection.Step // nil when the lead passes
 	Delta  money.Amount     // change per month: of the bill, or from who led to who leads
+	Gap    bool             // nothing serves any more
 	Tool   string           // of a stack, the one whose bill steps; else ""
 }
 
@@ -98,8 +101,13 @@ func (o *Outcome) Events() []Event {
 			r := &o.Results[i]
 			for k := range r.Schedule.Steps {
 				if step := &r.Schedule.Steps[k]; step.Month == t {
-					events = append(events, Event{t, i, step, step.Delta, r.toolName(step.Tool)})
+					events = append(events, Event{Month: t, Result: i, Step: step, Delta: step.Delta, Tool: r.toolName(step.Tool)})
 				}
+			}
+		}
+		for i := range o.Results {
+			if m := o.Results[i].Schedule.Months; !o.Results[i].AtFault && !m[t].Serves && (t == 0 || m[t-1].Serves) {
+				events = append(events, Event{Month: t, Result: i, Gap: true})
 			}
 		}
 		for k, lead := range o.Leads {
@@ -120,6 +128,8 @@ func (e Event) Say() string {
 		of = e.Tool + " "
 	}
 	switch {
+	case e.Gap:
+		return "has nothing that serves from here on"
 	case e.Step == nil:
 		return "now costs least each month"
 	case e.Step.PlanChanged():
@@ -139,4 +149,45 @@ func (o *Outcome) SayLeads() string {
 		runs = append(runs, fmt.Sprintf("%s: %s", span(o.Study.Month(l.From), o.Study.Month(l.To)), o.name(l.Result)))
 	}
 	return "Month by month, the least costs: " + strings.Join(runs, "; ") + "."
+}
+
+// SayBeside tells what doing nothing costs, and who costs least where growth is slow or
+// fast, as far as either is told.
+func (o *Outcome) SayBeside() Phrase {
+	var p Phrase
+	c := o.Study.Currency
+	if b := o.Baseline(); b != nil && b.Total > 0 {
+		switch {
+		case b.Result < 0:
+			p = say("What runs today costs *%s*, as the brief tells.", c.FormatWhole(b.Total))
+		case b.Result != o.Cheapest:
+			p = say("Doing nothing, on *%s*, costs *%s*.", o.name(b.Result), c.FormatWhole(b.Total))
+		}
+	}
+	var cases Phrase
+	for _, one := range usage.Cases() {
+		if one == o.Study.Case || !o.Study.HasCases() {
+			continue
+		}
+		begins := "If growth is "
+		if len(cases) > 0 {
+			begins = "; if growth is "
+		}
+		begins += map[usage.Case]string{usage.Low: "slow", usage.Expected: "as expected", usage.High: "fast"}[one]
+		if other := o.InCase(one); other.Cheapest >= 0 {
+			best := &other.Results[other.Cheapest]
+			cases = append(cases, say(begins+", *%s* costs least, *%s*", best.Option.Name, c.FormatWhole(best.Schedule.Total))...)
+		} else {
+			cases = append(cases, say(begins+", no option serves every month")...)
+		}
+	}
+	if len(cases) > 0 {
+		p = p.and(append(cases, Part{Text: "."}))
+	}
+	return p
+}
+
+// HasCases reports whether low or high growth is told of any driver.
+func (s *Study) HasCases() bool {
+	return slices.ContainsFunc(s.Drivers, func(d Setting) bool { return d.Path.Low.Told() || d.Path.High.Told() })
 }

@@ -221,6 +221,12 @@ func (o *Outcome) SayBilled(month int) []string {
 // SayFit says what a fit to a history found.
 func (s *Study) SayFit(f *usage.Fit) string {
 	text := fmt.Sprintf("Our own %s fit %s a month (R² %.2f; months lie about %.1f%% off)", plural(len(f.Points), "month"), f.Growth, f.R2, f.Spread*100)
+	if n := len(f.Gaps); n > 0 {
+		text += fmt.Sprintf("; nothing is told of %s", plural(n, "month"))
+		if n == 1 {
+			text = strings.TrimSuffix(text, "1 month") + f.Gaps[0].String()
+		}
+	}
 	if !f.Seasonal {
 		return text + ". A season takes two years or more."
 	}

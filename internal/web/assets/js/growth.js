@@ -157,6 +157,17 @@ function season(box, svg, data, width, from) {
       field.value = String(to);
       field.dispatchEvent(new Event("change", { bubbles: true }));
     };
+    bar.attr("tabindex", 0).attr("role", "slider").attr("aria-label", field.getAttribute("aria-label")).attr("aria-valuemin", 0).attr("aria-valuemax", 20).attr("aria-valuenow", factor);
+    bar.on("keydown", (event) => {
+      const step = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
+      const beside = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+      if (step) { put(to + step); bar.attr("aria-valuenow", to); }
+      else if (beside) svg.selectAll(".bar").nodes()[i + beside]?.focus();
+      else if (event.key === "Enter") keep();
+      else return;
+      event.preventDefault();
+      event.stopPropagation();
+    }).on("blur", keep);
     bar.on("pointerdown", (event) => { bar.node().setPointerCapture(event.pointerId); event.preventDefault(); event.stopPropagation(); })
       .on("pointermove", (event) => { if (event.buttons) put(up.invert(Math.max(from - 6, event.offsetY))); }).on("pointerup", keep);
   });

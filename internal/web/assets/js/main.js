@@ -14,6 +14,9 @@ import { reachScrolls } from "./scrolls.js";
 const rare = {
   "[data-find]": () => import("./finding.js").then(({ startFinding }) => startFinding()),
   "[data-grid]": () => import("./grid.js").then(({ startGrid }) => startGrid()),
+  "[data-static-figure]": () => import("./picture.js").then(({ startSheetSaving }) => {
+    for (const figure of document.querySelectorAll("[data-static-figure]")) startSheetSaving(figure, figure.querySelector("svg"));
+  }),
   "[data-work]": () => import("./chance.js").then(({ startChance }) => startChance(() => location.reload())),
   "[data-read-form]": () => import("./reading.js").then(({ startReading }) => startReading()),
 };
