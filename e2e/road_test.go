@@ -15,8 +15,8 @@ func TestACourseIsDraggedAndTheCounterFollows(t *testing.T) {
 	v := visit(t, 1280, 800)
 	v.open("growth")
 	before := v.counter("brindlepost", "[data-cost]")
-	v.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[data-growth-chart]").focus()`), chromedp.KeyEvent(kb.End))
-	assert.Equal(t, "Dec 2029: 12,800", see[string](v, `document.querySelector("[data-growth-chart]").getAttribute("aria-valuetext")`))
+	v.do(chromedp.Evaluate[chromedp.Void](`document.querySelector(".knob").focus()`), chromedp.KeyEvent(kb.End))
+	assert.Equal(t, "Dec 2029: 12,800", see[string](v, `document.querySelector(".knob").getAttribute("aria-valuetext")`))
 	for range 12 {
 		v.do(chromedp.KeyEvent(kb.ArrowUp))
 	}
@@ -56,7 +56,7 @@ func TestCostsAreLookedAtEveryWay(t *testing.T) {
 	assert.Equal(t, "fit out of nine, 36-month cost", v.text("[data-counter-says]"))
 
 	v.open("costs/field")
-	v.await(`document.querySelectorAll("[data-field] .field-runs rect").length > 10`)
+	v.await(`document.querySelectorAll("[data-plane] .field-runs rect").length > 10`)
 	assert.Contains(t, v.text(".lead-in"), "Where we stand Quirebird costs least")
 
 	v.open("costs/chance")

@@ -50,7 +50,7 @@ func Open(ctx context.Context) (browser context.Context, close func(), err error
 // Settled waits until fonts are loaded and the page, with its charts, was drawn.
 func Settled() chromedp.Action[chromedp.Void] {
 	return chromedp.Evaluate[chromedp.Void](`document.fonts.ready.then(() => new Promise((done) => {
-		const drawn = () => !document.querySelector(".js [data-chart], .js [data-bars], .js [data-curve], .js [data-growth-chart], .js [data-lines], .js [data-field]") || "drawn" in document.documentElement.dataset;
+		const drawn = () => !document.querySelector(".js [data-chart], .js [data-bars], .js [data-curve], .js [data-growth-chart], .js [data-lines], .js [data-plane]") || "drawn" in document.documentElement.dataset;
 		const look = (left) => drawn() || !left ? requestAnimationFrame(() => requestAnimationFrame(() => done())) : setTimeout(look, 20, left - 1);
 		look(500);
 	}))`, chromedp.EvalAwaitPromise)

@@ -242,7 +242,7 @@ func (r *request) lineUpMore(res *study.Result, path document.Path, lists map[st
 		for _, p := range t.Edition.Plans {
 			plan.Choices = append(plan.Choices, choiceView{Label: p.Name, Value: p.Key, Chosen: p.Key == t.Plan})
 		}
-		fields := []namedField{{"Price list of", since}, {"Plan", plan}}
+		fields := []namedField{{"Price list of", since}, {"Plan", plan}, {"Term", r.termField(at.To("term"), t)}}
 		if op.Stack() {
 			what := r.field(at.To("for"), "What "+name+" is for")
 			what.Long, what.Empty = false, "letters, glue, …"
@@ -260,6 +260,23 @@ func (r *request) lineUpMore(res *study.Result, path document.Path, lists map[st
 	face.Choices = faces(op.Face)
 	m.Fields = append(m.Fields, namedField{"Runs today", r.field(path.To("now"), op.Name+" runs today")}, namedField{"Face", face})
 	return m
+}
+
+// termField is the term that a tool is pinned to, of those that any of its plans is sold
+// on.
+func (r *request) termField(at document.Path, t *study.Tool) editable {
+	e := r.field(at, "Term of "+t.Edition.Platform.Name)
+	e.Choices = []choiceView{{Label: "as the study pays", Value: "", Chosen: t.Term == ""}}
+	seen := map[string]bool{}
+	for i := range t.Edition.Plans {
+		for _, one := range t.Edition.Plans[i].Terms {
+			if !seen[one.Key] {
+				seen[one.Key] = true
+				e.Choices = append(e.Choices, choiceView{Label: strings.ReplaceAll(one.Key, "-", " "), Value: one.Key, Chosen: one.Key == t.Term})
+			}
+		}
+	}
+	return e
 }
 
 func faces(chosen int) (all []choiceView) {

@@ -95,17 +95,35 @@ func readAlive(bidders []Bidder, read Usages, open []stretchOf) (rowsOf, error) 
 			}
 		}
 	}
-	known := make(map[*pricelist.Edition][][]int64, len(asked))
-	for e, at := range asked {
-		some, err := tariff.Read(e, values.Pick(at))
-		if err != nil {
-			return nil, err
+	editions := make([]*pricelist.Edition, 0, len(asked))
+	for e := range asked {
+		editions = append(editions, e)
+	}
+	all, faults := make([][][]int64, len(editions)), make([]error, len(editions))
+	readOne := func(i int) {
+		at := asked[editions[i]]
+		some, err := tariff.Read(editions[i], values.Pick(at))
+		if faults[i] = err; err != nil {
+			return
 		}
-		all := make([][]int64, len(xs))
+		all[i] = make([][]int64, len(xs))
 		for k, row := range at {
-			all[row] = some[k]
+			all[i][row] = some[k]
 		}
-		known[e] = all
+	}
+	if len(xs) < 64 { // too few to be worth handing out
+		for i := range editions {
+			readOne(i)
+		}
+	} else {
+		each(len(editions), readOne)
+	}
+	known := make(map[*pricelist.Edition][][]int64, len(asked))
+	for i, e := range editions {
+		if faults[i] != nil {
+			return nil, faults[i]
+		}
+		known[e] = all[i]
 	}
 	rows := make(rowsOf, len(bidders))
 	for i, b := range bidders {

@@ -60,11 +60,16 @@ func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, 
 		if err != nil {
 			return nil, false, err
 		}
-		var next []stretchOf
+		next := make([]stretchOf, 0, len(open))
+		found := make([]finding, len(open))
+		inParts(len(open), func(i int) {
+			one := &found[i]
+			one.least, one.left, one.settled = open[i].settle(bidders, rows, 2*i)
+		})
 		for i := range open {
 			s := &open[i]
 			looks++
-			least, left, settled := s.settle(bidders, rows, 2*i)
+			least, left, settled := found[i].least, found[i].left, found[i].settled
 			if !settled && looks+len(next) > mostLooks {
 				whole, settled = false, true
 			}
@@ -82,6 +87,29 @@ func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, 
 	}
 	slices.SortFunc(regions, func(a, b Region) int { return int(max(-1, min(1, a.From-b.From))) })
 	return level(joined(regions)), whole, nil
+}
+
+// finding is what is found of a stretch.
+type finding struct {
+	least   int
+	left    []alive
+	settled bool
+}
+
+// inParts does something for each of n, a run of them on each processor.
+func inParts(n int, do func(i int)) {
+	const run = 16
+	if n <= run {
+		for i := range n {
+			do(i)
+		}
+		return
+	}
+	each((n+run-1)/run, func(k int) {
+		for i := k * run; i < min(n, (k+1)*run); i++ {
+			do(i)
+		}
+	})
 }
 
 // joined puts runs of the same bidder together.
@@ -138,15 +166,29 @@ func (s *stretchOf) settle(bidders []Bidder, rows rowsOf, at int) (least int, le
 			bid := &bidders[one.bidder].Tools[t]
 			lo, hi := between(rows[one.bidder][t][at], rows[one.bidder][t][at+1])
 			low, high := int64(tariff.Never), int64(tariff.Never)
-			lows := make([]int64, len(programs))
+			var room [16]int64
+			lows := room[:]
+			if len(programs) > len(room) {
+				lows = make([]int64, len(programs))
+			}
 			for k, p := range programs {
 				a, b := bid.Programs[p].Bounds(LongSince, lo, hi)
 				lows[k], low, high = a, min(low, a), min(high, b)
 			}
-			for k, p := range programs {
+			kept := 0
+			for k := range programs {
 				if lows[k] <= high && lows[k] != tariff.Never {
-					left[i].programs[t] = append(left[i].programs[t], p)
+					kept++
 				}
+			}
+			if left[i].programs[t] = programs; kept < len(programs) {
+				some := make([]int32, 0, kept)
+				for k, p := range programs {
+					if lows[k] <= high && lows[k] != tariff.Never {
+						some = append(some, p)
+					}
+				}
+				left[i].programs[t] = some
 			}
 			all[i].low, all[i].high = together(all[i].low, low), together(all[i].high, high)
 		}

@@ -36,7 +36,7 @@ func Catalogue() []Driver {
 		{Key: "newsletters", Name: "Letters a month", Unit: "letter a month", Kind: Flow, About: "Letters sent to the whole list each month."},
 		{Key: "automated_emails", Name: "Automated emails per contact", Unit: "email a month per contact", Kind: Flow,
 			About: "Triggered emails that a contact gets in a month, on average."},
-		{Key: "client_emails", Name: "Emails for clients", Unit: "email a month", Kind: Flow,
+		{Key: "client_emails", Name: "Sent for clients", Unit: "email a month", Kind: Flow,
 			About: "Letters sent each month on behalf of clients, to lists of theirs."},
 		{Key: "emails_sent", Name: "Emails sent", Unit: "email a month", Kind: Flow, Formula: "contacts * (newsletters + automated_emails) + client_emails",
 			About: "Every contact gets each letter and the automated emails; letters for clients come on top."},

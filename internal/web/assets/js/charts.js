@@ -8,7 +8,7 @@ const read = (selector) => {
 const further = [
   ["[data-growth-chart]", "[data-growth-data]", () => import("./growth.js").then((m) => m.drawGrowth)],
   ["[data-lines]", "[data-lines-data]", () => import("./lines.js").then((m) => m.drawLines)],
-  ["[data-field]", "[data-field-data]", () => import("./field.js").then((m) => m.drawField)],
+  ["[data-plane]", "[data-plane-data]", () => import("./field.js").then((m) => m.drawField)],
 ];
 
 export async function drawCharts() {

@@ -114,28 +114,12 @@ function fit(text, name, room) {
   text.remove();
 }
 
-// gaps are the runs of months that nothing serves.
-function gaps(values) {
-  const runs = [];
-  values.forEach((v, t) => {
-    if (v !== null) return;
-    if (runs.length && runs.at(-1)[1] === t - 1) runs.at(-1)[1] = t;
-    else runs.push([t, t]);
-  });
-  return runs;
-}
-
 function drawRibbons(svg, data, x, top) {
-  const hatch = svg.append("defs").append("pattern").attr("id", "unserved").attr("width", 6).attr("height", 6).attr("patternUnits", "userSpaceOnUse").attr("patternTransform", "rotate(45)");
-  hatch.append("path").attr("d", "M0 0V6").attr("stroke", "#A63D26").attr("stroke-width", 2.4);
   data.options.forEach((option, i) => {
     const lane0 = top + i * lane;
     const g = svg.append("g").attr("class", "ribbon");
     face(g, option.face, margin.left - 14 * scale, lane0 + 9 * scale, 16 * scale);
-    for (const [from, to] of gaps(option.values)) {
-      const gap = g.append("rect").attr("class", "gap").attr("x", x(from)).attr("y", lane0).attr("width", Math.max(1, x(to + 1) - x(from) - 2)).attr("height", 18 * scale).attr("fill", "url(#unserved)");
-      gap.append("title").text(`${option.name}: nothing serves, ${data.months[from]} to ${data.months[to]}`);
-    }
+    if (option.values.includes(null)) import("./gaps.js").then((m) => m.drawGaps(svg, g, option, data, x, lane0, scale));
     for (const block of option.blocks) {
       const from = x(block.from), to = x(block.to + 1) - 2;
       const shade = 0.16 + (block.of > 1 ? (0.3 * block.rank) / (block.of - 1) : 0.1);

@@ -7,6 +7,7 @@ const left = 52, right = 10, top = 14, plot = 178, gap = 40, bars = 54;
 let at = null; // the month that is looked at
 
 export function drawGrowth(box, data) {
+  const held = box.contains(document.activeElement) ? document.activeElement.dataset.hold : null;
   box.replaceChildren();
   const width = box.clientWidth;
   if (!data || !width) return;
@@ -32,6 +33,7 @@ export function drawGrowth(box, data) {
   season(box, svg, data, width, top + plot + gap);
   const figure = box.closest("[data-growth]");
   if (figure) startSheetSaving(figure, svg.node());
+  if (held) box.querySelector(`[data-hold="${held}"]`)?.focus();
 }
 
 const short = (v) => (v >= 1e6 ? `${v / 1e6}m` : v >= 1e4 ? `${v / 1e3}k` : v.toLocaleString("en-GB"));
@@ -73,7 +75,7 @@ function knob(box, svg, data, mine, x, y) {
   at = Math.min(at ?? n - 1, n - 1);
   const mark = svg.append("g").attr("class", "growth-knob");
   const stem = mark.append("path").attr("class", "at");
-  const dot = mark.append("circle").attr("class", "knob").attr("r", 6);
+  const dot = mark.append("circle").attr("class", "knob").attr("r", 6).attr("data-hold", "knob");
   const says = mark.append("text").attr("class", "says");
   const show = (value = mine[at]) => {
     const px = x(at), py = y(value);
@@ -81,10 +83,9 @@ function knob(box, svg, data, mine, x, y) {
     dot.attr("cx", px).attr("cy", py);
     const text = value === mine[at] ? data.shown[at] : written(value);
     says.text(`${data.months[at]} · ${text}`).attr("x", px > box.clientWidth / 2 ? px - 8 : px + 8).attr("text-anchor", px > box.clientWidth / 2 ? "end" : "start").attr("y", top - 2);
-    box.setAttribute("aria-valuenow", at);
-    box.setAttribute("aria-valuetext", `${data.months[at]}: ${text}`);
+    dot.attr("aria-valuenow", at).attr("aria-valuetext", `${data.months[at]}: ${text}`);
   };
-  for (const [name, value] of Object.entries({ role: "slider", tabindex: 0, "aria-label": `Month of ${data.name}`, "aria-valuemin": 0, "aria-valuemax": n - 1 })) box.setAttribute(name, value);
+  for (const [name, value] of Object.entries({ role: "slider", tabindex: 0, "aria-label": `Month of ${data.name}`, "aria-valuemin": 0, "aria-valuemax": n - 1 })) dot.attr(name, value);
   show();
   const month = (event) => Math.max(0, Math.min(n - 1, Math.round(x.invert(event.offsetX))));
   let dragged = null;
@@ -108,7 +109,7 @@ function knob(box, svg, data, mine, x, y) {
   box.onkeydown = (event) => {
     const move = { ArrowRight: 1, ArrowLeft: -1, PageUp: 12, PageDown: -12 }[event.key];
     const raise = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-    if (event.target !== box || event.altKey || event.ctrlKey) return;
+    if (!event.target.matches(".knob") || event.altKey || event.ctrlKey) return;
     if (move) { at = Math.max(0, Math.min(n - 1, at + move)); wish = null; show(); }
     else if (event.key === "Home" || event.key === "End") { at = event.key === "Home" ? 0 : n - 1; wish = null; show(); }
     else if (raise && data.may) {
@@ -157,7 +158,7 @@ function season(box, svg, data, width, from) {
       field.value = String(to);
       field.dispatchEvent(new Event("change", { bubbles: true }));
     };
-    bar.attr("tabindex", 0).attr("role", "slider").attr("aria-label", field.getAttribute("aria-label")).attr("aria-valuemin", 0).attr("aria-valuemax", 20).attr("aria-valuenow", factor);
+    bar.attr("data-hold", `bar-${i}`).attr("tabindex", 0).attr("role", "slider").attr("aria-label", field.getAttribute("aria-label")).attr("aria-valuemin", 0).attr("aria-valuemax", 20).attr("aria-valuenow", factor);
     bar.on("keydown", (event) => {
       const step = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
       const beside = { ArrowRight: 1, ArrowLeft: -1 }[event.key];

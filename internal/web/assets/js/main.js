@@ -49,4 +49,4 @@ const wider = new ResizeObserver((boxes) => {
   for (const { target, contentRect } of boxes) widths.set(target, contentRect.width);
   if (changed.length > 0) drawCharts();
 });
-for (const box of document.querySelectorAll("[data-chart], [data-bars], [data-curve], [data-growth-chart], [data-lines], [data-field]")) wider.observe(box);
+for (const box of document.querySelectorAll("[data-chart], [data-bars], [data-curve], [data-growth-chart], [data-lines], [data-plane]")) wider.observe(box);

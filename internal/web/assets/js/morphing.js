@@ -26,7 +26,7 @@ export function morph(part, fresh, settled) {
     morphStyle: "innerHTML",
     callbacks: {
       // A chart is drawn anew where it stands.
-      beforeNodeMorphed: (node) => !node.matches?.("[data-chart], [data-bars], [data-curve]"),
+      beforeNodeMorphed: (node) => !node.matches?.("[data-chart], [data-bars], [data-curve], [data-growth-chart], [data-lines], [data-plane]"),
       // A panel that was opened stays open.
       beforeAttributeUpdated: (name, node) => !(name === "open" && node.matches("details, dialog")),
     },
