@@ -57,15 +57,16 @@ function past(svg, data, x, y) {
   }
 }
 
+// steps draws the lines first, so that none crosses a name; names that would lie on one another move up.
 function steps(svg, data, x, y, width) {
+  const seen = data.steps.filter((step) => step.value <= y.domain()[1]).sort((a, b) => a.value - b.value);
+  for (const step of seen) svg.append("path").attr("class", "step-at").attr("d", `M${left} ${y(step.value)}H${width - right}`);
   let free = Infinity;
-  for (const step of [...data.steps].sort((a, b) => a.value - b.value)) {
-    if (step.value > y.domain()[1]) continue;
-    const py = y(step.value);
-    svg.append("path").attr("class", "step-at").attr("d", `M${left} ${py}H${width - right}`);
-    if (free - py < 14) continue;
-    svg.append("text").attr("class", "step-name").attr("x", left + 4).attr("y", py - 4).text(step.says);
-    free = py;
+  for (const step of seen) {
+    const at = Math.min(y(step.value) - 4, free - 13);
+    if (at < top + 8 || y(step.value) - at > 30) continue;
+    svg.append("text").attr("class", "step-name").attr("x", left + 4).attr("y", at).text(step.says);
+    free = at;
   }
 }
 
