@@ -74,9 +74,22 @@ func readAll(bidders []Bidder, read Usages, xs []int64) (rowsOf, error) {
 	return rows, nil
 }
 
+// endsOf are the readings of a tool at both ends of the stretches on which it is asked
+// for, two rows a stretch; at is the place of the first of them by stretch.
+type endsOf struct {
+	rows [][]int64
+	at   []int32
+}
+
+// of are the readings at the ends of a stretch.
+func (e *endsOf) of(stretch int) (from, to []int64) {
+	k := e.at[stretch]
+	return e.rows[k], e.rows[k+1]
+}
+
 // readAlive reads the meters at both ends of each stretch, of the bidders that are alive
-// on it.
-func readAlive(bidders []Bidder, read Usages, open []stretchOf) (rowsOf, error) {
+// on it, by bidder and tool.
+func readAlive(bidders []Bidder, read Usages, open []stretchOf) ([][]*endsOf, error) {
 	xs := make([]int64, 0, 2*len(open))
 	for i := range open {
 		xs = append(xs, open[i].from, open[i].to)
@@ -85,53 +98,57 @@ func readAlive(bidders []Bidder, read Usages, open []stretchOf) (rowsOf, error) 
 	if err != nil {
 		return nil, err
 	}
-	asked := map[*pricelist.Edition][]int{}
+	type asking struct {
+		ends endsOf
+		rows []int
+	}
+	asked := map[*pricelist.Edition]*asking{}
+	ends := make([][]*endsOf, len(bidders))
+	all := make([]*asking, 0, len(bidders))
+	var editions []*pricelist.Edition
+	for i, b := range bidders {
+		for _, t := range b.Tools {
+			one := asked[t.Edition]
+			if one == nil {
+				one = &asking{}
+				asked[t.Edition], all, editions = one, append(all, one), append(editions, t.Edition)
+			}
+			ends[i] = append(ends[i], &one.ends)
+		}
+	}
 	for i := range open {
-		for _, one := range open[i].alive {
-			for _, t := range bidders[one.bidder].Tools {
-				if at := asked[t.Edition]; len(at) == 0 || at[len(at)-1] != 2*i+1 {
-					asked[t.Edition] = append(at, 2*i, 2*i+1)
+		for _, b := range open[i].alive {
+			for _, t := range bidders[b.bidder].Tools {
+				one := asked[t.Edition]
+				if one.rows == nil {
+					one.rows, one.ends.at = make([]int, 0, len(xs)), make([]int32, len(open))
+				}
+				if n := len(one.rows); n == 0 || one.rows[n-1] != 2*i+1 {
+					one.ends.at[i] = int32(n)
+					one.rows = append(one.rows, 2*i, 2*i+1)
 				}
 			}
 		}
 	}
-	editions := make([]*pricelist.Edition, 0, len(asked))
-	for e := range asked {
-		editions = append(editions, e)
-	}
-	all, faults := make([][][]int64, len(editions)), make([]error, len(editions))
+	faults := make([]error, len(all))
 	readOne := func(i int) {
-		at := asked[editions[i]]
-		some, err := tariff.Read(editions[i], values.Pick(at))
-		if faults[i] = err; err != nil {
-			return
-		}
-		all[i] = make([][]int64, len(xs))
-		for k, row := range at {
-			all[i][row] = some[k]
+		if one := all[i]; one.rows != nil {
+			one.ends.rows, faults[i] = tariff.Read(editions[i], values.Pick(one.rows))
 		}
 	}
 	if len(xs) < 64 { // too few to be worth handing out
-		for i := range editions {
+		for i := range all {
 			readOne(i)
 		}
 	} else {
-		each(len(editions), readOne)
+		each(len(all), readOne)
 	}
-	known := make(map[*pricelist.Edition][][]int64, len(asked))
-	for i, e := range editions {
-		if faults[i] != nil {
-			return nil, faults[i]
-		}
-		known[e] = all[i]
-	}
-	rows := make(rowsOf, len(bidders))
-	for i, b := range bidders {
-		for _, t := range b.Tools {
-			rows[i] = append(rows[i], known[t.Edition])
+	for _, fault := range faults {
+		if fault != nil {
+			return nil, fault
 		}
 	}
-	return rows, nil
+	return ends, nil
 }
 
 // between puts the lower and the higher reading of each meter apart.

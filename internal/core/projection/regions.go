@@ -64,7 +64,7 @@ func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, 
 		found := make([]finding, len(open))
 		inParts(len(open), func(i int) {
 			one := &found[i]
-			one.least, one.left, one.settled = open[i].settle(bidders, rows, 2*i)
+			one.least, one.left, one.settled = open[i].settle(bidders, rows, i)
 		})
 		for i := range open {
 			s := &open[i]
@@ -152,57 +152,34 @@ func level(all []Region) (runs []Region) {
 	return runs
 }
 
-// settle tells who costs least on the whole stretch, of which the readings at both ends
-// stand in rows at and at+1, or who may.
-func (s *stretchOf) settle(bidders []Bidder, rows rowsOf, at int) (least int, left []alive, settled bool) {
-	type bounds struct{ low, high int64 }
-	all := make([]bounds, len(s.alive))
-	left = make([]alive, len(s.alive))
+// settle tells who costs least on the whole stretch, the one at a place of those that
+// rows are read for, or who may.
+func (s *stretchOf) settle(bidders []Bidder, rows [][]*endsOf, at int) (least int, left []alive, settled bool) {
+	type bounds struct {
+		of        int // in s.alive
+		low, high int64
+	}
+	var some [24]bounds
+	var room [96]int64 // the lowest price of each program, and the highest of each tool
+	all, lows := some[:0], room[:0]
 	top := int64(tariff.Never)
 	for i := range s.alive {
-		one := &s.alive[i]
-		left[i] = alive{one.bidder, make([][]int32, len(one.programs)), one.straight}
+		one, here := &s.alive[i], bounds{of: i}
 		for t, programs := range one.programs {
 			bid := &bidders[one.bidder].Tools[t]
-			lo, hi := between(rows[one.bidder][t][at], rows[one.bidder][t][at+1])
+			lo, hi := between(rows[one.bidder][t].of(at))
 			low, high := int64(tariff.Never), int64(tariff.Never)
-			var room [16]int64
-			lows := room[:]
-			if len(programs) > len(room) {
-				lows = make([]int64, len(programs))
-			}
-			for k, p := range programs {
+			for _, p := range programs {
 				a, b := bid.Programs[p].Bounds(LongSince, lo, hi)
-				lows[k], low, high = a, min(low, a), min(high, b)
+				lows, low, high = append(lows, a), min(low, a), min(high, b)
 			}
-			kept := 0
-			for k := range programs {
-				if lows[k] <= high && lows[k] != tariff.Never {
-					kept++
-				}
-			}
-			if left[i].programs[t] = programs; kept < len(programs) {
-				some := make([]int32, 0, kept)
-				for k, p := range programs {
-					if lows[k] <= high && lows[k] != tariff.Never {
-						some = append(some, p)
-					}
-				}
-				left[i].programs[t] = some
-			}
-			all[i].low, all[i].high = together(all[i].low, low), together(all[i].high, high)
+			lows = append(lows, high)
+			here.low, here.high = together(here.low, low), together(here.high, high)
 		}
-		top = min(top, all[i].high)
+		all, top = append(all, here), min(top, here.high)
 	}
-	kept := 0
-	for i := range all {
-		if all[i].low <= top && all[i].low != tariff.Never {
-			all[kept], left[kept] = all[i], left[i]
-			kept++
-		}
-	}
-	all, left = all[:kept], left[:kept]
-	if kept == 0 {
+	all = slices.DeleteFunc(all, func(one bounds) bool { return one.low > top || one.low == tariff.Never })
+	if len(all) == 0 {
 		return -1, nil, true
 	}
 	// The first of those with the lowest upper bound is the only one that can be sure.
@@ -221,25 +198,53 @@ func (s *stretchOf) settle(bidders []Bidder, rows rowsOf, at int) (least int, le
 		}
 	}
 	if !settled && s.from < s.to {
+		left = make([]alive, 0, len(all))
+		next := 0 // in all
+		for i := range s.alive {
+			one := s.alive[i]
+			stays := next < len(all) && all[next].of == i
+			var programs [][]int32
+			if stays {
+				programs = make([][]int32, 0, len(one.programs))
+			}
+			for _, of := range one.programs {
+				if stays {
+					programs = append(programs, mayStill(of, lows[:len(of)], lows[len(of)]))
+				}
+				lows = lows[len(of)+1:]
+			}
+			if stays {
+				left, next = append(left, alive{one.bidder, programs, one.straight}), next+1
+			}
+		}
 		left, settled = apart(bidders, left, rows, at)
 		return left[0].bidder, left, settled
 	}
 	if !settled { // several cost the same: the first of them
-		settled = true
-		for i := range all {
-			if all[i].low == top {
-				best = i
-				break
-			}
+		best = slices.IndexFunc(all, func(one bounds) bool { return one.low == top })
+	}
+	return s.alive[all[best].of].bidder, nil, true
+}
+
+// mayStill are the programs that may cost no more than high.
+func mayStill(programs []int32, lows []int64, high int64) []int32 {
+	may := func(low int64) bool { return low <= high && low != tariff.Never }
+	if !slices.ContainsFunc(lows, func(low int64) bool { return !may(low) }) {
+		return programs
+	}
+	kept := make([]int32, 0, len(programs))
+	for k, p := range programs {
+		if may(lows[k]) {
+			kept = append(kept, p)
 		}
 	}
-	return left[best].bidder, left, settled
+	return kept
 }
 
 // apart leaves out who costs more than another at both ends of a stretch, and by more
 // than either may lie off the straight line in between; settled tells that one is left
 // that serves all of it.
-func apart(bidders []Bidder, left []alive, rows rowsOf, at int) (kept []alive, settled bool) {
+func apart(bidders []Bidder, left []alive, rows [][]*endsOf, at int) (kept []alive, settled bool) {
 	type ends struct {
 		from, to, noise int64
 		straight        bool
@@ -254,7 +259,7 @@ func apart(bidders []Bidder, left []alive, rows rowsOf, at int) (kept []alive, s
 				break
 			}
 			p := bidders[left[i].bidder].Tools[t].Programs[programs[0]]
-			from, to := rows[left[i].bidder][t][at], rows[left[i].bidder][t][at+1]
+			from, to := rows[left[i].bidder][t].of(at)
 			lo, hi := between(from, to)
 			noise, ok := p.Straight(LongSince, lo, hi, nil)
 			a, _ := p.Monthly(LongSince, from)
@@ -269,10 +274,11 @@ func apart(bidders []Bidder, left []alive, rows rowsOf, at int) (kept []alive, s
 	if best < 0 {
 		return left, false
 	}
+	kept = make([]alive, 0, len(left))
 	for i := range left {
 		off := 2 * (all[i].noise + all[best].noise)
 		if p, q := only(bidders, left[i]), only(bidders, left[best]); i != best && all[i].straight && p != nil && q != nil && p.Edition == q.Edition {
-			lo, hi := between(rows[left[i].bidder][0][at], rows[left[i].bidder][0][at+1])
+			lo, hi := between(rows[left[i].bidder][0].of(at))
 			a, _ := p.Straight(LongSince, lo, hi, q)
 			b, _ := q.Straight(LongSince, lo, hi, p)
 			off = 2 * (a + b)
