@@ -15,7 +15,7 @@ export function drawLines(box, data) {
   box.replaceChildren();
   const width = box.clientWidth;
   if (!data?.options?.length || !width) return;
-  plot = Math.max(220, Math.min(360, innerHeight - 560));
+  plot = Math.max(220, Math.min(360, innerHeight - 560), 16 * data.options.length); // a place for each name
   const narrow = width < 560, room = narrow ? 26 : 128;
   const scaled = (v) => (data.log ? Math.log10(Math.max(1, v)) : v);
   const linear = scaleLinear([scaled(data.low), scaled(data.high)], [left, width - room]);
