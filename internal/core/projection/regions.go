@@ -249,7 +249,11 @@ func apart(bidders []Bidder, left []alive, rows [][]*endsOf, at int) (kept []ali
 		from, to, noise int64
 		straight        bool
 	}
-	all, best := make([]ends, len(left)), -1
+	var room [24]ends
+	all, best := room[:min(len(left), len(room))], -1
+	if len(left) > len(room) {
+		all = make([]ends, len(left))
+	}
 	for i := range left {
 		one := &all[i]
 		one.straight = left[i].straight
