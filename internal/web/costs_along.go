@@ -43,6 +43,14 @@ type whereView struct {
 	Name, Text string
 }
 
+// where tells of a result what it does somewhere; of none, that nothing serves there.
+func (r *request) where(result int, does, text string) whereView {
+	if result < 0 {
+		return whereView{Name: "Nothing", Text: "serves " + text + "."}
+	}
+	return whereView{r.faceOf(result), r.nameOf(result), does + text + "."}
+}
+
 // turnView is a value at which the price of an option takes another course.
 type turnView struct {
 	Face              int
@@ -117,11 +125,7 @@ func buildAlong(r *request) (any, error) {
 	}
 	b.Driver, b.Say, b.NotWhole = usage.LowerFirst(a.Driver.Name), phrase(o.SayAlong(a)), !a.Whole
 	for _, w := range o.SayRegions(a.Regions, a.Driver, a.Low, a.High) {
-		text := "costs least " + w.Text
-		if w.Result < 0 {
-			text = "serves " + w.Text
-		}
-		b.Where = append(b.Where, whereView{r.faceOf(w.Result), capital(r.nameOf(w.Result)), text + "."})
+		b.Where = append(b.Where, r.where(w.Result, "costs least ", w.Text))
 	}
 	b.turns(r, a)
 	return b, b.draw(r, a, log, per)

@@ -100,7 +100,7 @@ func buildField(r *request) (any, error) {
 			if one.Result >= 0 {
 				result = f.Results[one.Result]
 			}
-			w.All = append(w.All, whereView{r.faceOf(result), capital(r.nameOf(result)), one.Text + "."})
+			w.All = append(w.All, r.where(result, "", one.Text))
 		}
 		b.Where = append(b.Where, w)
 	}

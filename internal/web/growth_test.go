@@ -192,3 +192,16 @@ func TestChanceIsWorkedOutOnRequest(t *testing.T) {
 	assert.Contains(t, get(t, app.Client, app.Page("costs/chance/work")).body, "No driver has a low or a high case")
 	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance?now=1"))), "Tell low and high growth of a driver on Growth")
 }
+
+func TestWhereNothingServesReadsWell(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	for _, key := range []string{"brindlepost", "osier-mail", "fernwire"} {
+		require.Equal(t, http.StatusOK, post(t, app.Client, app.Page("line-up"), "op", "remove", "path", "options."+key).status)
+	}
+	page := words(get(t, app.Client, app.Page("costs/along?to=50000")))
+	assert.Contains(t, page, "Quirebird costs least up to 30,000 contacts.")
+	assert.Contains(t, page, "Nothing serves above 30,000 contacts.")
+	assert.NotContains(t, page, "Nothing that serves serves")
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/field?to=50000"))), "Nothing serves above 30,000 contacts.")
+}

@@ -158,6 +158,21 @@ func TestTheSpreadNeedsChance(t *testing.T) {
 	assert.Same(t, spread, again)
 }
 
+func TestWhereNothingServesIsSaid(t *testing.T) {
+	s := of(option("A", 400, 10))
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(3)}})
+	o := compute(t, s)
+	a, err := o.Along("contacts", 0, 1, 20_000)
+	require.NoError(t, err)
+	assert.Equal(t, []study.RegionWords{{Result: 0, Text: "up to 400 contacts"}, {Result: -1, Text: "above 400 contacts"}}, o.SayRegions(a.Regions, a.Driver, 1, 20_000))
+	assert.Contains(t, o.SayAlong(a).String(), "A costs least. By ")
+	assert.Contains(t, o.SayAlong(a).String(), ", where nothing serves.")
+	f, err := o.Field("contacts", "seats", 0, 20_000, 10, false)
+	require.NoError(t, err)
+	assert.Contains(t, o.SayField(f, false).String(), "Where we stand A costs least; by ")
+	assert.Contains(t, o.SayField(f, false).String(), " growth leads to where nothing serves.")
+}
+
 func TestLinesAndFieldsFollowTheStudy(t *testing.T) {
 	s := of(option("A", 9999, 10), option("B", 400, 5, 9999, 20))
 	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(3)}})

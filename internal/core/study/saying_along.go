@@ -102,10 +102,19 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 		}
 	}
 	p = append(p, Part{Text: "."})
-	if then := at(a.Ends); a.Ends != a.Now && then >= 0 {
-		p = p.and(say("By %s growth comes to *%s*, where *%s* does.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.name(then)))
+	if a.Ends != a.Now && a.Ends >= a.Low && a.Ends <= a.High {
+		end := say("By %s growth comes to *%s*, where ", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends))
+		p = p.and(append(append(end, o.does(at(a.Ends))...), Part{Text: "."}))
 	}
 	return p
+}
+
+// does ends a sentence about who is best somewhere.
+func (o *Outcome) does(result int) Phrase {
+	if result < 0 {
+		return say("nothing serves")
+	}
+	return say("*%s* does", o.name(result))
 }
 
 // SayField tells who is best where two drivers stand, and where growth leads.
@@ -120,15 +129,9 @@ func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
 	inside := f.Inside()
 	last := max(0, inside-1)
 	now, then := f.At(f.Path[0][0], f.Path[0][1]), f.At(f.Path[last][0], f.Path[last][1])
-	who := func(k int) string {
-		if k < 0 {
-			return "nothing that serves"
-		}
-		return o.name(f.Results[k])
-	}
-	p := say("Where we stand *%s* %s", who(now), does)
-	if now < 0 {
-		p = say("Where we stand nothing serves")
+	p := say("Where we stand nothing serves")
+	if now >= 0 {
+		p = say("Where we stand *%s* %s", o.name(f.Results[now]), does)
 	}
 	passes := f.Passes()
 	switch {
@@ -137,7 +140,12 @@ func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
 	case then == now:
 		p = append(p, say("; growth leaves its part of the field and comes back to it")...)
 	default:
-		p = append(p, say("; by *%s* growth leads to where *%s* does", o.Study.Month(last).String(), who(then))...)
+		result := -1
+		if then >= 0 {
+			result = f.Results[then]
+		}
+		p = append(p, say("; by *%s* growth leads to where ", o.Study.Month(last).String())...)
+		p = append(p, o.does(result)...)
 	}
 	if p = append(p, Part{Text: "."}); inside < len(f.Path) {
 		p = p.and(say("In *%s* it leaves what is laid out here.", o.Study.Month(inside).String()))
