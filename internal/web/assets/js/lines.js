@@ -32,7 +32,8 @@ export function drawLines(box, data) {
   const base = svg.append("clipPath").attr("id", "lines-room").append("rect").attr("x", left).attr("y", top - 2).attr("width", x(data.high) - left + 1).attr("height", plot + 4);
   base.attr("rx", 0);
   for (const option of [...data.options].sort((a, b) => Number(b.out) - Number(a.out))) {
-    svg.append("path").attr("clip-path", "url(#lines-room)").attr("d", path(option.points, x, y)).attr("fill", "none").attr("stroke", colourOf(option.face)).attr("stroke-width", option.out ? 1.6 : 2.2)
+    svg.append("path").attr("clip-path", "url(#lines-room)").attr("d", path(option.points, x, y)).attr("fill", "none")
+      .attr("stroke", colourOf(option.face)).attr("stroke-width", option.out ? 1.6 : 2.2)
       .attr("stroke-dasharray", option.out ? "2 4" : option.face > colours.length ? "9 3" : null).append("title").text(option.name);
     const to = linear.invert(left + (x(data.high) - left) * ((((option.face * 7) % 24) + 0.5) / 24));
     const value = valueAt(option.points, data.log ? 10 ** to : to);
@@ -70,7 +71,8 @@ function path(points, x, y) {
   return d;
 }
 
-const face = (g, number, cx, cy, size) => g.append("use").attr("href", `#face-${number}`).attr("x", cx - size / 2).attr("y", cy - size / 2).attr("width", size).attr("height", size);
+const face = (g, number, cx, cy, size) => g.append("use").attr("href", `#face-${number}`)
+  .attr("x", cx - size / 2).attr("y", cy - size / 2).attr("width", size).attr("height", size);
 
 function across(svg, data, x, width, room) {
   const ticks = [];
@@ -78,19 +80,26 @@ function across(svg, data, x, width, room) {
   else ticks.push(...scaleLinear([0, data.high], [0, 1]).ticks(Math.max(2, Math.floor((width - left - room) / 100))));
   for (const v of ticks) {
     if (v > data.high) continue;
-    svg.append("text").attr("class", "tick-name").attr("x", Math.max(left, x(Math.max(data.low, v)))).attr("y", top + plot + 18).attr("text-anchor", v === 0 || v === 1 ? "start" : "middle").text(v.toLocaleString("en-GB"));
+    svg.append("text").attr("class", "tick-name").attr("x", Math.max(left, x(Math.max(data.low, v)))).attr("y", top + plot + 18)
+      .attr("text-anchor", v === 0 || v === 1 ? "start" : "middle").text(v.toLocaleString("en-GB"));
   }
   svg.append("text").attr("class", "axis-name").attr("x", x(data.high)).attr("y", top + plot + 34).attr("text-anchor", "end").text(data.label);
 }
 
 function ends(svg, data, x, y, narrow) {
-  const wanted = data.options.map((option) => ({ option, last: option.points.at(-1) })).filter(({ last }) => last && last[1] >= 0).map(({ option, last }) => ({ option, y: y(Math.min(last[1], y.domain()[1])) }));
+  const wanted = data.options.map((option) => ({ option, last: option.points.at(-1) }))
+    .filter(({ last }) => last && last[1] >= 0)
+    .map(({ option, last }) => ({ option, y: y(Math.min(last[1], y.domain()[1])) }));
   const g = svg.append("g").attr("class", "end-labels");
   for (const place of labelPlaces(wanted, 16, top, top + plot + 8)) {
     const from = x(data.high) + 6;
-    if (Math.abs(place.at - place.y) > 3) g.append("path").attr("d", `M${from - 5} ${place.y}L${from} ${place.at}`).attr("stroke", colourOf(place.option.face)).attr("stroke-width", 1);
+    if (Math.abs(place.at - place.y) > 3) {
+      g.append("path").attr("d", `M${from - 5} ${place.y}L${from} ${place.at}`).attr("stroke", colourOf(place.option.face)).attr("stroke-width", 1);
+    }
     face(g, place.option.face, from + 7, place.at, 13);
-    if (!narrow) g.append("text").attr("x", from + 17).attr("y", place.at + 4).text(place.option.name.length > 16 ? `${place.option.name.slice(0, 15)}…` : place.option.name).append("title").text(place.option.name);
+    if (narrow) continue;
+    const name = place.option.name;
+    g.append("text").attr("x", from + 17).attr("y", place.at + 4).text(name.length > 16 ? `${name.slice(0, 15)}…` : name).append("title").text(name);
   }
 }
 
@@ -98,7 +107,9 @@ function regions(svg, data, x, from) {
   const g = svg.append("g").attr("class", "least-strip");
   for (const region of data.regions) {
     const a = x(region.from), b = Math.max(a + 1, x(Math.min(data.high, region.to + 1)));
-    const rect = g.append("rect").attr("x", a).attr("y", from).attr("width", b - a).attr("height", strip - 6).attr("fill", region.face ? colourOf(region.face) : "#fff").attr("fill-opacity", region.face ? 0.5 : 1).attr("stroke", region.face ? "none" : "#A63D26").attr("stroke-dasharray", "2 2");
+    const rect = g.append("rect").attr("x", a).attr("y", from).attr("width", b - a).attr("height", strip - 6)
+      .attr("fill", region.face ? colourOf(region.face) : "#fff").attr("fill-opacity", region.face ? 0.5 : 1)
+      .attr("stroke", region.face ? "none" : "#A63D26").attr("stroke-dasharray", "2 2");
     rect.append("title").text(`${region.from.toLocaleString("en-GB")} to ${region.to.toLocaleString("en-GB")}`);
     if (region.face && b - a > 18) face(g, region.face, (a + b) / 2, from + (strip - 6) / 2, 14);
   }
@@ -129,7 +140,8 @@ function scrub(box, svg, data, x, height, width) {
     slider.attr("aria-valuenow", i).attr("aria-valuetext", `${data.shown[i]}: ` + data.options.map((o) => `${o.name} ${o.at[i]} on ${o.plans[i]}`).join("; "));
   };
   const hide = () => { at = null; g.attr("visibility", "hidden"); showUsual(); };
-  const slider = select(box).attr("role", "slider").attr("tabindex", 0).attr("aria-label", `Number of ${data.label}`).attr("aria-valuemin", 0).attr("aria-valuemax", data.stops.length - 1).attr("aria-valuenow", 0).attr("aria-valuetext", data.shown[0]);
+  const slider = select(box).attr("role", "slider").attr("tabindex", 0).attr("aria-label", `Number of ${data.label}`)
+    .attr("aria-valuemin", 0).attr("aria-valuemax", data.stops.length - 1).attr("aria-valuenow", 0).attr("aria-valuetext", data.shown[0]);
   const nearest = (px) => data.stops.reduce((best, v, i) => (Math.abs(x(v) - px) < Math.abs(x(data.stops[best]) - px) ? i : best), 0);
   svg.on("pointermove", (event) => show(nearest(event.offsetX))).on("pointerleave", hide);
   slider.on("keydown", (event) => {
