@@ -153,6 +153,7 @@ func TestTheSpreadNeedsChance(t *testing.T) {
 	assert.Equal(t, []string{"contacts"}, spread.Random)
 	assert.Equal(t, [3]money.Amount{money.Units(60), money.Units(60), money.Units(60)}, spread.Options[0].Total)
 	assert.Contains(t, o.SaySpread(spread).String(), "paths of growth A costs least in")
+	assert.Contains(t, o.SaySpread(spread).String(), "it comes to €60 in eight of ten.", "one figure where both ends are the same")
 	again, known := o.Spreads()
 	assert.True(t, known)
 	assert.Same(t, spread, again)

@@ -184,8 +184,13 @@ func (o *Outcome) SaySpread(s *Spread) Phrase {
 	}
 	b := &s.Options[best]
 	c := o.Study.Currency
-	p := say("Over *%s* paths of growth *%s* costs least in *%s* of them; it comes to *%s* to *%s* in eight of ten.", money.Thousands(uint64(s.Paths)),
-		o.name(s.Results[best]), percentOf(b.Least), c.FormatWhole(b.Total[0]), c.FormatWhole(b.Total[2]))
+	low, high := c.FormatWhole(b.Total[0]), c.FormatWhole(b.Total[2])
+	p := say("Over *%s* paths of growth *%s* costs least in *%s* of them; it comes to *%s*", money.Thousands(uint64(s.Paths)), o.name(s.Results[best]),
+		percentOf(b.Least), low)
+	if high != low {
+		p = append(p, say(" to *%s*", high)...)
+	}
+	p = append(p, Part{Text: " in eight of ten."})
 	if s.Budget > 0 {
 		worst := 0.0
 		for _, over := range b.Over {
