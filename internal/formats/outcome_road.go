@@ -14,14 +14,14 @@ type (
 		Totals map[string]*money.Amount `json:"totals"` // by option; null where not every month is served
 	}
 	outcomeLeaving struct {
-		Option   string       `json:"option"`
-		Move     money.Amount `json:"move"`      // hours and money of the move
-		Beside   money.Amount `json:"beside"`    // what runs today, while it is paid too
-		Saves    money.Amount `json:"saves"`     // over the horizon, the move taken off
-		PaidBack *string      `json:"paid_back"` // month; null: never within the horizon
-		Best     *string      `json:"best_month"`
-		BestIs   money.Amount `json:"best_total"`
-		Quarter  money.Amount `json:"waiting_a_quarter"`
+		Option   string        `json:"option"`
+		Move     money.Amount  `json:"move"`      // hours and money of the move
+		Beside   money.Amount  `json:"beside"`    // what runs today, while it is paid too
+		Saves    *money.Amount `json:"saves"`     // over the horizon, the move taken off; null: not both serve all months
+		PaidBack *string       `json:"paid_back"` // month; null: never within the horizon
+		Best     *string       `json:"best_month"`
+		BestIs   money.Amount  `json:"best_total"`
+		Quarter  *money.Amount `json:"waiting_a_quarter"` // null: past the horizon, or it leaves more months unserved
 	}
 	outcomeRoad struct {
 		Total money.Amount `json:"total"`
@@ -95,7 +95,13 @@ func (f *outcomeFile) further(o *study.Outcome) error {
 		return err
 	}
 	for _, l := range leaving {
-		one := outcomeLeaving{Option: key(l.Result), Move: l.Work, Beside: l.Beside, Saves: l.Saves, BestIs: l.BestIs, Quarter: l.Quarter}
+		one := outcomeLeaving{Option: key(l.Result), Move: l.Work, Beside: l.Beside, BestIs: l.BestIs}
+		if l.Compares {
+			one.Saves = &l.Saves
+		}
+		if l.Waits {
+			one.Quarter = &l.Quarter
+		}
 		if l.PaidBack > 0 {
 			one.PaidBack = month(l.PaidBack - 1)
 		}
@@ -108,7 +114,7 @@ func (f *outcomeFile) further(o *study.Outcome) error {
 	if err != nil {
 		return err
 	}
-	if road, ok := roads.Cheapest(); ok && road.Gaps>>20 == 0 {
+	if road, ok := roads.Cheapest(); ok && road.Unserved() == 0 {
 		f.Road = &outcomeRoad{Total: road.Total}
 		for _, leg := range road.Legs {
 			f.Road.Legs = append(f.Road.Legs, outcomeLeg{key(roads.Results[leg.Option]), *month(leg.From), *month(leg.To), leg.In, leg.Costs})

@@ -73,6 +73,8 @@ func buildBargain(r *request) (any, error) {
 		switch {
 		case !b.Now || one.Result == base.Result:
 			row.Leave = "–"
+		case base.Until < st.Horizon:
+			row.Leave = "today’s does not serve all months"
 		case one.Pays:
 			row.Leave = "pays at its list's prices"
 		case one.LeaveDoes:

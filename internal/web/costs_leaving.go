@@ -83,12 +83,17 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 	row.Hours.Empty, row.Twice.Empty, row.Money.Empty, row.Rebuilt.Empty = "0", "0", "0", "what is rebuilt"
 	row.Form = rowForm(row.Hours)
 	switch {
+	case !l.Compares:
+		row.Saves = cur.FormatWhole(l.Total) + " with the move"
 	case l.Saves >= 0:
 		row.Saves = "saves " + cur.FormatWhole(l.Saves)
 	default:
 		row.Saves = "costs " + cur.FormatWhole(-l.Saves) + " more"
 	}
 	row.PaidBack = "never within the horizon"
+	if !l.Compares {
+		row.PaidBack = "not to be told: not both serve all months"
+	}
 	if l.PaidBack > 0 {
 		row.PaidBack = "by the end of " + st.Month(l.PaidBack-1).String()
 	}
@@ -96,11 +101,13 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 	if l.Best < st.Horizon {
 		row.Best = st.Month(l.Best).String()
 		row.Quarter = "waiting a quarter longer costs nothing"
-		if l.Quarter > 0 {
-			row.Quarter = "waiting a quarter longer costs " + cur.FormatWhole(l.Quarter)
-		}
-		if l.Best+3 > st.Horizon {
+		switch {
+		case l.Best+3 > st.Horizon:
 			row.Quarter = ""
+		case !l.Waits:
+			row.Quarter = "waiting a quarter longer leaves months unserved"
+		case l.Quarter > 0:
+			row.Quarter = "waiting a quarter longer costs " + cur.FormatWhole(l.Quarter)
 		}
 	}
 	if !l.Served {
@@ -120,7 +127,7 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 		return err
 	}
 	road, ok := roads.Cheapest()
-	if ok && road.Gaps>>20 == 0 {
+	if ok && road.Unserved() == 0 {
 		b.Road, b.RoadIs = o.SayRoad(road, roads.Results), cur.Format(road.Total)
 		for _, leg := range road.Legs {
 			res := roads.Results[leg.Option]
@@ -145,11 +152,14 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	if month < st.Horizon {
 		b.PairIs = fmt.Sprintf("Beginning on %s, %s is the best month to move to %s: %s over the horizon, the move counted.", a, st.Month(month), z, cur.Format(best.Total))
 	}
-	var totals []money.Amount
+	totals := make([]money.Amount, 0, st.Horizon+1) // -1 where more months are left unserved than need be
 	for t := range st.Horizon + 1 {
 		pair, _ := roads.Pair(from, to, t)
-		totals = append(totals, pair.Total)
 		row := pairRow{Month: "not at all", Total: cur.Format(pair.Total), Against: signed(cur, pair.Total-best.Total)}
+		if pair.Unserved() > best.Unserved() {
+			pair.Total, row.Total, row.Against = -1, "leaves months unserved", "–"
+		}
+		totals = append(totals, pair.Total)
 		if t < st.Horizon {
 			row.Month = st.Month(t).String()
 		}
@@ -207,10 +217,15 @@ func (r *request) pairChart(totals []money.Amount, result int, from, to string, 
 	}
 	s := curveSeries{Name: to, Face: r.faceOf(result), Parts: [][4]float64{}}
 	for t := 1; t < st.Horizon; t++ {
+		if totals[t-1] < 0 || totals[t] < 0 {
+			continue
+		}
 		s.Parts = append(s.Parts, [4]float64{float64(t - 1), whole(totals[t-1]), float64(t), whole(totals[t])})
 	}
-	stay := curveSeries{Name: "staying", Shade: 5, Parts: [][4]float64{{0, whole(totals[st.Horizon]), float64(n), whole(totals[st.Horizon])}}}
-	d.Series = []curveSeries{s, stay}
+	d.Series = []curveSeries{s}
+	if stay := totals[st.Horizon]; stay >= 0 {
+		d.Series = append(d.Series, curveSeries{Name: "staying", Shade: 5, Parts: [][4]float64{{0, whole(stay), float64(n), whole(stay)}}})
+	}
 	c := &curveView{Title: fmt.Sprintf("What moving from %s to %s costs, by month", from, to)}
 	c.Alt = c.Title + "."
 	var err error

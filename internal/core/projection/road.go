@@ -32,6 +32,9 @@ type Road struct {
 	Gaps  int64        // months that nothing serves, and musts not known, as searches weigh them
 }
 
+// Unserved is how many months of the road nothing serves, by tool.
+func (r *Road) Unserved() int64 { return r.Gaps / gap }
+
 // Moves is how often the road moves after its first month.
 func (r *Road) Moves() int { return len(r.Legs) - 1 }
 

@@ -17,7 +17,7 @@ type Bargain struct {
 	LeastDoes bool
 	IsLeast   bool
 	// And from which on it pays to leave today's for it in the first month, the move
-	// counted.
+	// counted; not told where today's does not serve all months.
 	Leave     money.Share
 	LeaveDoes bool
 	Pays      bool         // it does at its list's prices
@@ -35,7 +35,7 @@ func (o *Outcome) Bargains() ([]Bargain, error) {
 		var stay money.Amount
 		base := o.Baseline()
 		var roads *Roads
-		if base != nil && base.Result >= 0 {
+		if base != nil && base.Result >= 0 && base.Until == o.Study.Horizon {
 			if roads, err = o.Roads(); err != nil {
 				return nil, err
 			}

@@ -101,18 +101,24 @@ type Leaving struct {
 	// The month, from 1, from the end of which on all that was spent, the move among it,
 	// stays below what staying would have cost; 0: never within the horizon.
 	PaidBack int
-	Saves    money.Amount // over the horizon, the move taken off; below 0 where it costs more
+	// Whether what runs today and the option both serve all months: only then does one
+	// save what the other costs.
+	Compares bool
+	Saves    money.Amount // over the horizon, the move taken off; below 0 where it costs more; 0 where they don't compare
+	Total    money.Amount // of the option over the horizon, with all that the move costs
 	Best     int          // the month, from 0, in which to move; the horizon: better not at all
 	BestIs   money.Amount // what that road costs
 	Quarter  money.Amount // what waiting three months longer than that costs; 0 past the horizon
+	Waits    bool         // waiting so long leaves no more months unserved
 	Served   bool         // every month is
 }
 
 // Baseline is what is spent in each month if nothing is done.
 type Baseline struct {
-	Result int // of the option that runs today; -1 where it is not in the line-up
-	Month  []money.Amount
+	Result int            // of the option that runs today; -1 where it is not in the line-up
+	Month  []money.Amount // 0 in those that it does not serve
 	Total  money.Amount
+	Until  int // months from the first that it serves; the horizon where it serves all
 }
 
 // Baseline is what today's platform costs if nothing is done: of the option that runs
@@ -130,6 +136,9 @@ func (o *Outcome) Baseline() *Baseline {
 		cost := running
 		if b.Result >= 0 {
 			cost = o.Results[b.Result].Schedule.Months[t].Accrued
+		}
+		if b.Until == t && (b.Result < 0 || o.Results[b.Result].Schedule.Months[t].Serves) {
+			b.Until++
 		}
 		b.Month = append(b.Month, cost)
 		b.Total += cost
@@ -157,14 +166,18 @@ func (o *Outcome) Leaving() (all []Leaving, err error) {
 		res := &o.Results[i]
 		l := Leaving{Result: i, Hours: res.Option.Move.Hours, Work: o.Study.MoveCost(&res.Option), Twice: res.Option.Move.Twice, Served: res.Schedule.Serves()}
 		moved, _ := roads.Pair(now, at, 0)
-		l.Beside = moved.Total - res.Schedule.Total - l.Work
-		l.Saves = base.Total - moved.Total
-		l.PaidBack = paidBack(base.Month, res, l.Work+l.Beside)
+		l.Beside, l.Total = moved.Total-res.Schedule.Total-l.Work, moved.Total
+		if l.Compares = l.Served && base.Until == o.Study.Horizon; l.Compares {
+			l.Saves = base.Total - moved.Total
+			l.PaidBack = paidBack(base.Month, res, l.Work+l.Beside)
+		}
 		var best projection.Road
 		l.Best, best, _ = roads.BestMonth(now, at)
 		if l.BestIs = best.Total; l.Best+3 <= o.Study.Horizon {
 			later, _ := roads.Pair(now, at, l.Best+3)
-			l.Quarter = later.Total - best.Total
+			if l.Waits = later.Unserved() <= best.Unserved(); l.Waits {
+				l.Quarter = later.Total - best.Total
+			}
 		}
 		all = append(all, l)
 	}

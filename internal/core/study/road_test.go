@@ -66,6 +66,35 @@ func TestLeavingWhatIsNotThere(t *testing.T) {
 	assert.Contains(t, compute(t, s).SayLeaving(nil).String(), "No option pays for the move within the horizon.")
 }
 
+func TestWhatCannotGoOnIsNoMeasure(t *testing.T) {
+	s := of(option("A", 9999, 10), option("Old", 400, 5), option("B", 400, 1))
+	s.Options[1].Now = true
+	o := compute(t, s)
+	base := o.Baseline()
+	require.Less(t, base.Until, s.Horizon)
+	require.Positive(t, base.Until)
+	all, err := o.Leaving()
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	for _, l := range all {
+		assert.False(t, l.Compares, "staying serves but some months: nothing is saved against it")
+		assert.Zero(t, l.Saves)
+		assert.Zero(t, l.PaidBack)
+	}
+	assert.Equal(t, money.Units(60), all[0].Total)
+	until := s.Month(base.Until - 1).String()
+	assert.Contains(t, o.SayBeside().String(), "Doing nothing, on Old, costs €")
+	assert.Contains(t, o.SayBeside().String(), ", but serves only until "+until+".")
+	assert.Contains(t, o.SayLeaving(all).String(), ", but serves only until "+until+". Of those that serve all, leaving it now for A costs least: €60, the move counted.")
+	bargains, err := o.Bargains()
+	require.NoError(t, err)
+	require.NotEmpty(t, bargains)
+	for _, b := range bargains {
+		assert.False(t, b.Pays)
+		assert.False(t, b.LeaveDoes)
+	}
+}
+
 func TestHeadroomTellsWhatIsLeftAndWhatComes(t *testing.T) {
 	o := compute(t, of(option("A", 150, 10, 900, 25), option("B", 9999, 10)))
 	all := o.Headroom(0)

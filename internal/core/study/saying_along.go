@@ -241,8 +241,8 @@ func (o *Outcome) SayLeaving(all []Leaving) Phrase {
 	}
 	stay := o.name(base.Result)
 	p := say("Staying on *%s* costs *%s* over %s", stay, o.Study.Currency.FormatWhole(base.Total), allOf(o.Study.Horizon, "month"))
-	if !o.Results[base.Result].Schedule.Serves() {
-		p = append(p, say(", and it cannot serve all of them")...)
+	if base.Until < o.Study.Horizon {
+		return append(append(p, Part{Text: o.servesOnly(base)}), o.sayNeeded(all)...)
 	}
 	if len(pays) == 0 {
 		return append(p, say(". No option pays for the move within the horizon.")...)
@@ -260,6 +260,20 @@ func (o *Outcome) SayLeaving(all []Leaving) Phrase {
 	p = append(p, say(". Leaving it now for *%s* saves *%s*, the move taken off, and has paid for itself by the end of *%s*.", o.name(best.Result),
 		o.Study.Currency.FormatWhole(best.Saves), o.Study.Month(best.PaidBack-1).String())...)
 	return p
+}
+
+// sayNeeded tells which option to leave for costs least where staying is no way.
+func (o *Outcome) sayNeeded(all []Leaving) Phrase {
+	var best *Leaving
+	for i := range all {
+		if l := &all[i]; l.Served && !o.Results[l.Result].fails() && (best == nil || l.Total < best.Total) {
+			best = l
+		}
+	}
+	if best == nil {
+		return say(". No option in the line-up serves all of them.")
+	}
+	return say(". Of those that serve all, leaving it now for *%s* costs least: *%s*, the move counted.", o.name(best.Result), o.Study.Currency.FormatWhole(best.Total))
 }
 
 // SayRoad tells a road: "stay on A until Mar 2028, then B".

@@ -151,6 +151,17 @@ func (o *Outcome) SayLeads() string {
 	return "Month by month, the least costs: " + strings.Join(runs, "; ") + "."
 }
 
+// servesOnly ends a sentence about what doing nothing costs where that cannot go on.
+func (o *Outcome) servesOnly(b *Baseline) string {
+	switch b.Until {
+	case o.Study.Horizon:
+		return ""
+	case 0:
+		return ", and does not serve the first month"
+	}
+	return ", but serves only until " + o.Study.Month(b.Until-1).String()
+}
+
 // SayBeside tells what doing nothing costs, and who costs least where growth is slow or
 // fast, as far as either is told.
 func (o *Outcome) SayBeside() Phrase {
@@ -161,7 +172,7 @@ func (o *Outcome) SayBeside() Phrase {
 		case b.Result < 0:
 			p = say("What runs today costs *%s*, as the brief tells.", c.FormatWhole(b.Total))
 		case b.Result != o.Cheapest:
-			p = say("Doing nothing, on *%s*, costs *%s*.", o.name(b.Result), c.FormatWhole(b.Total))
+			p = append(say("Doing nothing, on *%s*, costs *%s*", o.name(b.Result), c.FormatWhole(b.Total)), Part{Text: o.servesOnly(b) + "."})
 		}
 	}
 	var cases Phrase
