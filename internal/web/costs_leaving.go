@@ -36,7 +36,7 @@ type leavingRow struct {
 	Hours, Money, Twice, Rebuilt, Notice editable
 	Work, Beside, Saves, PaidBack        string
 	Best, Quarter                        string
-	Worth                                bool
+	Worth, Loses                         bool
 	Form                                 template.HTML
 	Out                                  string
 }
@@ -79,10 +79,12 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 	row := leavingRow{Face: res.Option.Face, Name: name, Link: r.base() + "/options/" + res.Option.Key, Hours: r.field(path.To("hours"), "Hours to move to "+name),
 		Money: r.number(path.To("money"), "Paid for the move to "+name), Twice: r.field(path.To("twice"), "Months of paying twice for "+name),
 		Rebuilt: r.field(path.To("rebuilt"), "What is rebuilt for "+name), Notice: r.field(path.To("notice"), "Days of notice of "+name),
-		Work: cur.FormatWhole(l.Work), Beside: cur.FormatWhole(l.Beside), Worth: l.Saves > 0 && l.PaidBack > 0}
+		Work: cur.FormatWhole(l.Work), Beside: cur.FormatWhole(l.Beside), Worth: l.Saves > 0 && l.PaidBack > 0, Loses: l.Compares && (l.Saves <= 0 || l.PaidBack == 0)}
 	row.Hours.Empty, row.Twice.Empty, row.Money.Empty, row.Rebuilt.Empty = "0", "0", "0", "what is rebuilt"
 	row.Form = rowForm(row.Hours)
 	switch {
+	case !l.Served:
+		row.Saves = "–"
 	case !l.Compares:
 		row.Saves = cur.FormatWhole(l.Total) + " with the move"
 	case l.Saves >= 0:

@@ -212,7 +212,7 @@ func TestStayingThatCannotGoOnIsNoMeasure(t *testing.T) {
 	require.Equal(t, http.StatusOK, post(t, app.Client, app.Page("costs"), "op", "set", "path", "pay", "was", "monthly", "value", "fixed").status)
 	assert.Contains(t, words(get(t, app.Client, app.Page("costs"))), "but serves only until Feb 2027.")
 	page := words(get(t, app.Client, app.Page("costs/leaving")))
-	assert.Contains(t, page, "Of those that serve all, leaving it now for Osier Mail costs least: €6,908 , the move counted.")
+	assert.Contains(t, page, "Of those that serve all months, leaving it now for Osier Mail costs least: €6,908 , the move counted.")
 	assert.Contains(t, page, "€6,908 with the move")
 	assert.Contains(t, page, "waiting a quarter longer leaves months unserved")
 	assert.NotContains(t, page, "never within the horizon")

@@ -85,7 +85,7 @@ func TestWhatCannotGoOnIsNoMeasure(t *testing.T) {
 	until := s.Month(base.Until - 1).String()
 	assert.Contains(t, o.SayBeside().String(), "Doing nothing, on Old, costs €")
 	assert.Contains(t, o.SayBeside().String(), ", but serves only until "+until+".")
-	assert.Contains(t, o.SayLeaving(all).String(), ", but serves only until "+until+". Of those that serve all, leaving it now for A costs least: €60, the move counted.")
+	assert.Contains(t, o.SayLeaving(all).String(), ", but serves only until "+until+". Of those that serve all months, leaving it now for A costs least: €60, the move counted.")
 	bargains, err := o.Bargains()
 	require.NoError(t, err)
 	require.NotEmpty(t, bargains)

@@ -240,10 +240,11 @@ func (o *Outcome) SayLeaving(all []Leaving) Phrase {
 		}
 	}
 	stay := o.name(base.Result)
-	p := say("Staying on *%s* costs *%s* over %s", stay, o.Study.Currency.FormatWhole(base.Total), allOf(o.Study.Horizon, "month"))
+	p := say("Staying on *%s* costs *%s*", stay, o.Study.Currency.FormatWhole(base.Total))
 	if base.Until < o.Study.Horizon {
 		return append(append(p, Part{Text: o.servesOnly(base)}), o.sayNeeded(all)...)
 	}
+	p = append(p, say(" over %s", allOf(o.Study.Horizon, "month"))...)
 	if len(pays) == 0 {
 		return append(p, say(". No option pays for the move within the horizon.")...)
 	}
@@ -271,9 +272,9 @@ func (o *Outcome) sayNeeded(all []Leaving) Phrase {
 		}
 	}
 	if best == nil {
-		return say(". No option in the line-up serves all of them.")
+		return say(". No option in the line-up serves all months.")
 	}
-	return say(". Of those that serve all, leaving it now for *%s* costs least: *%s*, the move counted.", o.name(best.Result), o.Study.Currency.FormatWhole(best.Total))
+	return say(". Of those that serve all months, leaving it now for *%s* costs least: *%s*, the move counted.", o.name(best.Result), o.Study.Currency.FormatWhole(best.Total))
 }
 
 // SayRoad tells a road: "stay on A until Mar 2028, then B".
