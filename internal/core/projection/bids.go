@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"errors"
 	"slices"
 
 	"ninecoins/internal/core/money"
@@ -74,81 +75,94 @@ func readAll(bidders []Bidder, read Usages, xs []int64) (rowsOf, error) {
 	return rows, nil
 }
 
-// endsOf are the readings of a tool at both ends of the stretches on which it is asked
-// for, two rows a stretch; at is the place of the first of them by stretch.
-type endsOf struct {
-	rows [][]int64
-	at   []int32
+// looked are the readings of an edition at the values that are looked at, as far as
+// somebody who has it is alive there: where the row of each value stands, -1 for none.
+type looked struct {
+	edition *pricelist.Edition
+	rows    [][]int64
+	at      []int32
+	asked   []int // of the values that are read next
 }
 
-// of are the readings at the ends of a stretch.
-func (e *endsOf) of(stretch int) (from, to []int64) {
-	k := e.at[stretch]
-	return e.rows[k], e.rows[k+1]
+// lookout reads meters at the ends of stretches, each value of an edition once.
+type lookout struct {
+	bidders  []Bidder
+	read     Usages
+	xs       []int64 // the values that are read next
+	known    int     // how many were read before
+	editions []*looked
+	of       [][]*looked // by bidder and tool
 }
 
-// readAlive reads the meters at both ends of each stretch, of the bidders that are alive
-// on it, by bidder and tool.
-func readAlive(bidders []Bidder, read Usages, open []stretchOf) ([][]*endsOf, error) {
-	xs := make([]int64, 0, 2*len(open))
-	for i := range open {
-		xs = append(xs, open[i].from, open[i].to)
-	}
-	values, err := read.At(xs)
-	if err != nil {
-		return nil, err
-	}
-	type asking struct {
-		ends endsOf
-		rows []int
-	}
-	asked := map[*pricelist.Edition]*asking{}
-	ends := make([][]*endsOf, len(bidders))
-	all := make([]*asking, 0, len(bidders))
-	var editions []*pricelist.Edition
+func newLookout(bidders []Bidder, read Usages) *lookout {
+	l := &lookout{bidders: bidders, read: read, of: make([][]*looked, len(bidders))}
+	known := map[*pricelist.Edition]*looked{}
 	for i, b := range bidders {
 		for _, t := range b.Tools {
-			one := asked[t.Edition]
+			one := known[t.Edition]
 			if one == nil {
-				one = &asking{}
-				asked[t.Edition], all, editions = one, append(all, one), append(editions, t.Edition)
+				one = &looked{edition: t.Edition}
+				known[t.Edition], l.editions = one, append(l.editions, one)
 			}
-			ends[i] = append(ends[i], &one.ends)
+			l.of[i] = append(l.of[i], one)
 		}
+	}
+	return l
+}
+
+// value notes a value to be read, and tells its place.
+func (l *lookout) value(x int64) int32 {
+	l.xs = append(l.xs, x)
+	return int32(l.known + len(l.xs) - 1)
+}
+
+// ends are the readings of a tool of a bidder at both ends of a stretch.
+func (l *lookout) ends(s *stretchOf, bidder, tool int) (from, to []int64) {
+	one := l.of[bidder][tool]
+	return one.rows[one.at[s.first]], one.rows[one.at[s.last]]
+}
+
+// look reads the meters at both ends of each stretch, of the bidders that are alive on
+// it.
+func (l *lookout) look(open []stretchOf) error {
+	values, err := l.read.At(l.xs)
+	if err != nil {
+		return err
+	}
+	for _, one := range l.editions {
+		one.at, one.asked = append(one.at, slices.Repeat([]int32{-1}, len(l.xs))...), one.asked[:0]
 	}
 	for i := range open {
+		ends := [2]int32{open[i].first, open[i].last}
 		for _, b := range open[i].alive {
-			for _, t := range bidders[b.bidder].Tools {
-				one := asked[t.Edition]
-				if one.rows == nil {
-					one.rows, one.ends.at = make([]int, 0, len(xs)), make([]int32, len(open))
-				}
-				if n := len(one.rows); n == 0 || one.rows[n-1] != 2*i+1 {
-					one.ends.at[i] = int32(n)
-					one.rows = append(one.rows, 2*i, 2*i+1)
+			for _, one := range l.of[b.bidder] {
+				for _, x := range ends {
+					if one.at[x] < 0 {
+						one.at[x] = int32(len(one.rows) + len(one.asked))
+						one.asked = append(one.asked, int(x)-l.known)
+					}
 				}
 			}
 		}
 	}
-	faults := make([]error, len(all))
+	faults := make([]error, len(l.editions))
 	readOne := func(i int) {
-		if one := all[i]; one.rows != nil {
-			one.ends.rows, faults[i] = tariff.Read(editions[i], values.Pick(one.rows))
+		one := l.editions[i]
+		if len(one.asked) == 0 {
+			return
 		}
+		rows, err := tariff.Read(one.edition, values.Pick(one.asked))
+		one.rows, faults[i] = append(one.rows, rows...), err
 	}
-	if len(xs) < 64 { // too few to be worth handing out
-		for i := range all {
+	if len(l.xs) < 64 { // too few to be worth handing out
+		for i := range l.editions {
 			readOne(i)
 		}
 	} else {
-		each(len(all), readOne)
+		each(len(l.editions), readOne)
 	}
-	for _, fault := range faults {
-		if fault != nil {
-			return nil, fault
-		}
-	}
-	return ends, nil
+	l.known, l.xs = l.known+len(l.xs), l.xs[:0]
+	return errors.Join(faults...)
 }
 
 // between puts the lower and the higher reading of each meter apart.

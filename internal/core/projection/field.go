@@ -1,6 +1,9 @@
 package projection
 
 import (
+	"cmp"
+	"slices"
+
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
 )
@@ -91,21 +94,62 @@ func bestAt(bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) ([]int,
 
 // edge is where the best changes between two neighbouring values of a row.
 type edge struct {
-	row, after int // which row, and after which of its values
-	lo, hi     int64
-	left       int
+	row    int
+	lo, hi int64
+	left   int // the best at lo
+	best   int // and at hi
+	end    int64
+	right  int // the best at end, the later of the neighbours
+	nth    int // of those between the same two
 }
 
-// refine bisects all edges at once, and makes the runs of each row.
+// mostEdges is how often the best may change between two neighbours for each of the
+// changes to be found.
+const mostEdges = 3
+
+// refine bisects all edges at once, and again from each to its later neighbour where a
+// third is the best behind it, and makes the runs of each row.
 func (f *Field) refine(bidders []Bidder, read Pair, choose Chooser) error {
 	var edges []edge
 	for j, row := range f.Best {
 		for i := 1; i < len(row); i++ {
 			if row[i] != row[i-1] {
-				edges = append(edges, edge{j, i - 1, f.Xs[i-1], f.Xs[i], row[i-1]})
+				edges = append(edges, edge{row: j, lo: f.Xs[i-1], hi: f.Xs[i], left: row[i-1], best: row[i], end: f.Xs[i], right: row[i]})
 			}
 		}
 	}
+	for from := 0; from < len(edges); {
+		found := edges[from:]
+		if err := f.bisect(found, bidders, read, choose); err != nil {
+			return err
+		}
+		from = len(edges)
+		for i, e := range found {
+			switch {
+			case e.best == e.right:
+			case e.nth == mostEdges: // enough: the rest goes by the later neighbour
+				found[i].best = e.right
+			default:
+				edges = append(edges, edge{row: e.row, lo: e.hi, hi: e.end, left: e.best, best: e.right, end: e.end, right: e.right, nth: e.nth + 1})
+			}
+		}
+	}
+	slices.SortFunc(edges, func(a, b edge) int { return cmp.Or(cmp.Compare(a.row, b.row), cmp.Compare(a.hi, b.hi)) })
+	f.Rows = make([][]Region, len(f.Ys))
+	last := f.Xs[len(f.Xs)-1]
+	for j, row := range f.Best {
+		f.Rows[j] = []Region{{From: f.Xs[0], To: last, Least: row[0]}}
+	}
+	for _, e := range edges {
+		row := f.Rows[e.row]
+		row[len(row)-1].To = e.hi - 1
+		f.Rows[e.row] = append(row, Region{From: e.hi, To: last, Least: e.best})
+	}
+	return nil
+}
+
+// bisect narrows each edge to two values next to each other.
+func (f *Field) bisect(edges []edge, bidders []Bidder, read Pair, choose Chooser) error {
 	for {
 		var open []*edge
 		var xs, ys []int64
@@ -115,7 +159,7 @@ func (f *Field) refine(bidders []Bidder, read Pair, choose Chooser) error {
 			}
 		}
 		if len(open) == 0 {
-			break
+			return nil
 		}
 		best, err := bestAt(bidders, read, xs, ys, choose)
 		if err != nil {
@@ -125,21 +169,10 @@ func (f *Field) refine(bidders []Bidder, read Pair, choose Chooser) error {
 			if best[i] == e.left {
 				e.lo = xs[i]
 			} else {
-				e.hi = xs[i]
+				e.hi, e.best = xs[i], best[i]
 			}
 		}
 	}
-	f.Rows = make([][]Region, len(f.Ys))
-	last := f.Xs[len(f.Xs)-1]
-	for j, row := range f.Best {
-		f.Rows[j] = []Region{{From: f.Xs[0], To: last, Least: row[0]}}
-	}
-	for _, e := range edges {
-		row := f.Rows[e.row]
-		row[len(row)-1].To = e.hi - 1
-		f.Rows[e.row] = append(row, Region{From: e.hi, To: last, Least: f.Best[e.row][e.after+1]})
-	}
-	return nil
 }
 
 // Ticks returns about n whole values from low to high, evenly apart, the ends among

@@ -14,8 +14,8 @@ func TestAFieldIsWhatPricingEveryPairSays(t *testing.T) {
 	model, err := usage.NewModel(nil, map[string]usage.Path{"automated_emails": {Now: usage.Quantity(600_000)}})
 	require.NoError(t, err)
 	edges := 0
-	for range 12 {
-		all, _ := bidders(t, r)
+	for range 40 {
+		all, _ := bidders(t, r, bent)
 		pair := AlongTwo(model, 0, "contacts", "newsletters")
 		xs, ys := Ticks(1, 2000, 40), Ticks(0, 6, 20)
 		require.Len(t, ys, 7)

@@ -1,7 +1,6 @@
 package projection
 
 import (
-	"math"
 	"slices"
 
 	"ninecoins/internal/core/tariff"
@@ -29,59 +28,67 @@ type alive struct {
 }
 
 type stretchOf struct {
-	from, to int64
-	alive    []alive
+	from, to    int64
+	first, last int32 // their places in a [lookout]
+	alive       []alive
+	lean        bool // it comes of a cut near its end
 }
 
 // Regions finds who costs least at every whole value of a driver from low to high.
-// Stretches of values are halved until one bidder costs no more at any of their values
-// than the others cost at any (bounds of [tariff.Program.Bounds]), or one value is
-// left; of two that both go straight, until they are further apart at both ends than
-// rounding and packs may move them. Nothing is sampled. It is exact where each meter rises or falls with the driver
-// all the way, up to [mostLooks] stretches; whole tells whether these sufficed.
+// Stretches of values are cut until one bidder costs no more at any of their values than
+// the others cost at any (bounds of [tariff.Program.Bounds]), or one value is left; of
+// two that both go straight, until they are further apart at both ends than rounding
+// and packs may move them. Nothing is sampled. It is exact where each meter rises or
+// falls with the driver all the way, up to [mostLooks] stretches; whole tells whether
+// these sufficed.
 // Errors are those of reading usage at a value.
 func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, whole bool, err error) {
-	first := stretchOf{from: low, to: high}
+	l := newLookout(bidders, read)
+	all := stretchOf{from: low, to: high, first: l.value(low), last: l.value(high)}
 	for i, b := range bidders {
 		one := alive{bidder: i, straight: !slices.ContainsFunc(b.Tools, func(t Bid) bool { return !read.goesStraight(t.Edition) })}
 		for _, t := range b.Tools {
-			all := make([]int32, len(t.Programs))
-			for p := range all {
-				all[p] = int32(p)
+			programs := make([]int32, len(t.Programs))
+			for p := range programs {
+				programs[p] = int32(p)
 			}
-			one.programs = append(one.programs, all)
+			one.programs = append(one.programs, programs)
 		}
-		first.alive = append(first.alive, one)
+		all.alive = append(all.alive, one)
 	}
 	whole = true
-	looks, open := 0, []stretchOf{first}
+	looks, open := 0, []stretchOf{all}
 	for len(open) > 0 {
-		rows, err := readAlive(bidders, read, open)
-		if err != nil {
+		if err := l.look(open); err != nil {
 			return nil, false, err
 		}
 		next := make([]stretchOf, 0, len(open))
 		found := make([]finding, len(open))
 		inParts(len(open), func(i int) {
-			one := &found[i]
-			one.least, one.left, one.settled = open[i].settle(bidders, rows, i)
+			s, one := &open[i], &found[i]
+			if one.least, one.left, one.settled = s.settle(l); !one.settled {
+				one.second, one.third = s.cut(l, one.left)
+			}
 		})
 		for i := range open {
 			s := &open[i]
 			looks++
-			least, left, settled := found[i].least, found[i].left, found[i].settled
-			if !settled && looks+len(next) > mostLooks {
-				whole, settled = false, true
+			one := found[i]
+			if !one.settled && looks+len(next) > mostLooks {
+				whole, one.settled = false, true
 			}
-			if settled {
-				regions = append(regions, Region{From: s.from, To: s.to, Least: least})
+			if one.settled {
+				regions = append(regions, Region{From: s.from, To: s.to, Least: one.least})
 				continue
 			}
-			middle := s.from + (s.to-s.from)/2
-			if s.to > 4*max(1, s.from) { // prices turn by orders of magnitude
-				middle = max(s.from, int64(math.Sqrt(float64(max(1, s.from))*float64(s.to))))
+			lean := one.third == 0 && s.leans(one.second)
+			for _, x := range []int64{one.second, one.third} {
+				if x > s.from {
+					next = append(next, stretchOf{s.from, x - 1, s.first, l.value(x - 1), one.left, lean})
+					s.from, s.first = x, l.value(x)
+				}
 			}
-			next = append(next, stretchOf{s.from, middle, left}, stretchOf{middle + 1, s.to, left})
+			next = append(next, stretchOf{s.from, s.to, s.first, s.last, one.left, lean})
 		}
 		open = next
 	}
@@ -94,6 +101,8 @@ type finding struct {
 	least   int
 	left    []alive
 	settled bool
+	second  int64 // the first value of its second part
+	third   int64 // and of its third; 0: it has none
 }
 
 // inParts does something for each of n, a run of them on each processor.
@@ -152,22 +161,21 @@ func level(all []Region) (runs []Region) {
 	return runs
 }
 
-// settle tells who costs least on the whole stretch, the one at a place of those that
-// rows are read for, or who may.
-func (s *stretchOf) settle(bidders []Bidder, rows [][]*endsOf, at int) (least int, left []alive, settled bool) {
+// settle tells who costs least on the whole stretch, or who may.
+func (s *stretchOf) settle(l *lookout) (least int, left []alive, settled bool) {
 	type bounds struct {
 		of        int // in s.alive
 		low, high int64
 	}
 	var some [24]bounds
-	var room [96]int64 // the lowest price of each program, and the highest of each tool
+	var room [128]int64 // the lowest price of each program, and the highest of each tool
 	all, lows := some[:0], room[:0]
 	top := int64(tariff.Never)
 	for i := range s.alive {
 		one, here := &s.alive[i], bounds{of: i}
 		for t, programs := range one.programs {
-			bid := &bidders[one.bidder].Tools[t]
-			lo, hi := between(rows[one.bidder][t].of(at))
+			bid := &l.bidders[one.bidder].Tools[t]
+			lo, hi := between(l.ends(s, one.bidder, t))
 			low, high := int64(tariff.Never), int64(tariff.Never)
 			for _, p := range programs {
 				a, b := bid.Programs[p].Bounds(LongSince, lo, hi)
@@ -203,13 +211,15 @@ func (s *stretchOf) settle(bidders []Bidder, rows [][]*endsOf, at int) (least in
 		for i := range s.alive {
 			one := s.alive[i]
 			stays := next < len(all) && all[next].of == i
-			var programs [][]int32
-			if stays {
-				programs = make([][]int32, 0, len(one.programs))
-			}
-			for _, of := range one.programs {
+			programs := one.programs
+			for t, of := range one.programs {
 				if stays {
-					programs = append(programs, mayStill(of, lows[:len(of)], lows[len(of)]))
+					if few := mayStill(of, lows[:len(of)], lows[len(of)]); len(few) < len(of) {
+						if &programs[0] == &one.programs[0] { // they are of other stretches too
+							programs = slices.Clone(programs)
+						}
+						programs[t] = few
+					}
 				}
 				lows = lows[len(of)+1:]
 			}
@@ -217,7 +227,7 @@ func (s *stretchOf) settle(bidders []Bidder, rows [][]*endsOf, at int) (least in
 				left, next = append(left, alive{one.bidder, programs, one.straight}), next+1
 			}
 		}
-		left, settled = apart(bidders, left, rows, at)
+		left, settled = s.apart(l, left)
 		return left[0].bidder, left, settled
 	}
 	if !settled { // several cost the same: the first of them
@@ -244,7 +254,7 @@ func mayStill(programs []int32, lows []int64, high int64) []int32 {
 // apart leaves out who costs more than another at both ends of a stretch, and by more
 // than either may lie off the straight line in between; settled tells that one is left
 // that serves all of it.
-func apart(bidders []Bidder, left []alive, rows [][]*endsOf, at int) (kept []alive, settled bool) {
+func (s *stretchOf) apart(l *lookout, left []alive) (kept []alive, settled bool) {
 	type ends struct {
 		from, to, noise int64
 		straight        bool
@@ -262,8 +272,8 @@ func apart(bidders []Bidder, left []alive, rows [][]*endsOf, at int) (kept []ali
 				one.straight = false
 				break
 			}
-			p := bidders[left[i].bidder].Tools[t].Programs[programs[0]]
-			from, to := rows[left[i].bidder][t].of(at)
+			p := l.bidders[left[i].bidder].Tools[t].Programs[programs[0]]
+			from, to := l.ends(s, left[i].bidder, t)
 			lo, hi := between(from, to)
 			noise, ok := p.Straight(LongSince, lo, hi, nil)
 			a, _ := p.Monthly(LongSince, from)
@@ -278,11 +288,12 @@ func apart(bidders []Bidder, left []alive, rows [][]*endsOf, at int) (kept []ali
 	if best < 0 {
 		return left, false
 	}
-	kept = make([]alive, 0, len(left))
+	least := l.only(left[best])
+	kept = left[:0] // made for this stretch
 	for i := range left {
 		off := 2 * (all[i].noise + all[best].noise)
-		if p, q := only(bidders, left[i]), only(bidders, left[best]); i != best && all[i].straight && p != nil && q != nil && p.Edition == q.Edition {
-			lo, hi := between(rows[left[i].bidder][0].of(at))
+		if p, q := l.only(left[i]), least; i != best && all[i].straight && p != nil && q != nil && p.Edition == q.Edition {
+			lo, hi := between(l.ends(s, left[i].bidder, 0))
 			a, _ := p.Straight(LongSince, lo, hi, q)
 			b, _ := q.Straight(LongSince, lo, hi, p)
 			off = 2 * (a + b)
@@ -295,9 +306,9 @@ func apart(bidders []Bidder, left []alive, rows [][]*endsOf, at int) (kept []ali
 }
 
 // only is the one program that a bidder of one tool has left; nil where it has more.
-func only(bidders []Bidder, one alive) *tariff.Program {
+func (l *lookout) only(one alive) *tariff.Program {
 	if len(one.programs) != 1 || len(one.programs[0]) != 1 {
 		return nil
 	}
-	return bidders[one.bidder].Tools[0].Programs[one.programs[0][0]]
+	return l.bidders[one.bidder].Tools[0].Programs[one.programs[0][0]]
 }

@@ -14,9 +14,16 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// mixed is a list of plans with charges of every kind over meters that rise, fall and
-// are rounded as contacts grow.
-func mixed(r *rand.Rand, currency string) *pricelist.Edition {
+// bent are meters that rise, fall and are rounded as contacts grow; straight ones go
+// straight, some of them by few whole readings.
+var (
+	bent     = [4]string{"contacts * 1.13", "emails_sent", "max(0, 900 - contacts)", "ceil(contacts / 10)"}
+	straight = [4]string{"contacts * 1.13", "emails_sent", "2600 - contacts", "contacts * 0.01"}
+	steps    = [4]string{"contacts", "emails_sent", "2600 - contacts", "ceil(contacts / 100) * 100"}
+)
+
+// mixed is a list of plans with charges of every kind over four meters.
+func mixed(r *rand.Rand, currency string, meters [4]string) *pricelist.Edition {
 	formula := func(s string) usage.Formula {
 		f, err := usage.ParseFormula(s)
 		if err != nil {
@@ -25,10 +32,10 @@ func mixed(r *rand.Rand, currency string) *pricelist.Edition {
 		return f
 	}
 	e := &pricelist.Edition{Platform: pricelist.Platform{Key: "madder", Name: "Madder"}, Currency: money.MustCurrency(currency), Meters: []pricelist.Meter{
-		{Key: "contacts", Unit: "contact", Kind: usage.Stock, Counts: formula("contacts * 1.13")},
-		{Key: "sends", Unit: "email", Kind: usage.Flow, Counts: formula("emails_sent")},
-		{Key: "rest", Unit: "place", Kind: usage.Stock, Counts: formula("max(0, 900 - contacts)")},
-		{Key: "tenths", Unit: "ten", Kind: usage.Stock, Counts: formula("ceil(contacts / 10)")}}}
+		{Key: "contacts", Unit: "contact", Kind: usage.Stock, Counts: formula(meters[0])},
+		{Key: "sends", Unit: "email", Kind: usage.Flow, Counts: formula(meters[1])},
+		{Key: "rest", Unit: "place", Kind: usage.Stock, Counts: formula(meters[2])},
+		{Key: "tenths", Unit: "ten", Kind: usage.Stock, Counts: formula(meters[3])}}}
 	price := func() pricelist.Price {
 		return pricelist.Price{Usual: money.Amount([]int64{r.Int64N(90) * 500_000, r.Int64N(400) * 10_000, r.Int64N(3000) * 1_000}[r.IntN(3)])}
 	}
@@ -70,12 +77,12 @@ func mixed(r *rand.Rand, currency string) *pricelist.Edition {
 
 // bidders are some of mixed lists in two currencies, one of them made of two tools,
 // and usage along contacts.
-func bidders(t testing.TB, r *rand.Rand) ([]Bidder, Usages) {
+func bidders(t testing.TB, r *rand.Rand, meters ...[4]string) ([]Bidder, Usages) {
 	model, err := usage.NewModel(nil, map[string]usage.Path{"newsletters": {Now: usage.Of(3)}, "automated_emails": {Now: usage.Quantity(600_000)}})
 	require.NoError(t, err)
 	basis := quote.Basis{Currency: money.MustCurrency("EUR"), Rates: map[string]quote.Rate{"GBP": {Rate: 1_163_700}}}
 	bid := func() Bid {
-		e := mixed(r, []string{"EUR", "GBP"}[r.IntN(2)])
+		e := mixed(r, []string{"EUR", "GBP"}[r.IntN(2)], meters[r.IntN(len(meters))])
 		all, err := tariff.All(e, tariff.Deal{Basis: basis})
 		require.NoError(t, err)
 		return Bid{e, all}
@@ -107,8 +114,8 @@ func TestRegionsAreThoseOfPricingEveryValue(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 8))
 	const low, high = 1, 2600
 	none, changes := 0, 0
-	for n := range 120 {
-		all, read := bidders(t, r)
+	for n := range 240 {
+		all, read := bidders(t, r, [][][4]string{{bent}, {straight}, {straight, steps}, {bent, straight, steps}}[n%4]...)
 		regions, whole, err := Regions(all, read, low, high)
 		require.NoError(t, err)
 		require.True(t, whole)
@@ -138,7 +145,57 @@ func TestRegionsAreThoseOfPricingEveryValue(t *testing.T) {
 		require.Equal(t, int64(high+1), next)
 	}
 	require.Greater(t, none, 100, "values that nothing serves are among them")
-	require.Greater(t, changes, 250)
+	require.Greater(t, changes, 500)
+}
+
+// bidderOf is a bidder whose one plan costs so much a month, in cents, and so much a
+// reading of one meter.
+func bidderOf(t testing.TB, flat, each int64, meter string) Bidder {
+	f, err := usage.ParseFormula(meter)
+	require.NoError(t, err)
+	eur := money.MustCurrency("EUR")
+	e := &pricelist.Edition{Platform: pricelist.Platform{Key: "madder", Name: "Madder"}, Currency: eur, Meters: []pricelist.Meter{
+		{Key: "contacts", Unit: "contact", Kind: usage.Stock, Counts: f}},
+		Plans: []pricelist.Plan{{Key: "p", Name: "P", Offered: pricelist.Public, Terms: []pricelist.Term{{Key: "monthly", Months: 1, Paid: pricelist.Upfront}},
+			Charges: []pricelist.Charge{
+				{Key: "flat", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Amount(flat * 10_000)}},
+				{Key: "unit", Kind: pricelist.Unit, Meter: "contacts", Each: 1, Price: pricelist.Price{Usual: money.Amount(each * 10_000)}}}}}}
+	all, err := tariff.All(e, tariff.Deal{Basis: quote.Basis{Currency: eur}})
+	require.NoError(t, err)
+	return Bidder{Tools: []Bid{{e, all}}}
+}
+
+// Counted by whole hundreds a price is level in between, dearer than one that counts
+// each, though it is the cheaper one at every full hundred.
+func TestWhatIsCountedByHundredsIsNoStraightLine(t *testing.T) {
+	model, err := usage.NewModel(nil, nil)
+	require.NoError(t, err)
+	all := []Bidder{bidderOf(t, 0, 10, "contacts"), bidderOf(t, 0, 9, "ceil(contacts / 100) * 100")}
+	regions, whole, err := Regions(all, Along(model, 0, "contacts"), 100, 300)
+	require.NoError(t, err)
+	require.True(t, whole)
+	require.Equal(t, []Region{{From: 100, To: 100, Least: 1}, {From: 101, To: 180, Least: 0}, {From: 181, To: 200, Least: 1},
+		{From: 201, To: 270, Least: 0}, {From: 271, To: 300, Least: 1}}, regions)
+}
+
+// Two lines that cross, and a step, are found in a few looks, however far the driver
+// goes; where a meter counts by thousands, bends lie elsewhere than a line says, and it
+// still takes no walk from value to value.
+func TestCrossingsAreFoundInFewLooks(t *testing.T) {
+	model, err := usage.NewModel(nil, nil)
+	require.NoError(t, err)
+	read, looks := Along(model, 0, "contacts"), 0
+	at := read.At
+	read.At = func(xs []int64) (usage.Columns, error) { looks += len(xs); return at(xs) }
+	for meter, most := range map[string]int{"contacts": 60, "contacts * 0.001": 400, "contacts * 7.3": 60} {
+		step := bidderOf(t, 90_000, 3, meter)
+		looks = 0
+		all := []Bidder{bidderOf(t, 20_000, 9, "contacts"), step, bidderOf(t, 150_000, 1, meter)}
+		_, whole, err := Regions(all, read, 1, 1_000_000)
+		require.NoError(t, err)
+		require.True(t, whole)
+		require.Less(t, looks, most, meter)
+	}
 }
 
 func TestTurnsAreWhereLinesTakeAnotherCourse(t *testing.T) {
@@ -146,7 +203,7 @@ func TestTurnsAreWhereLinesTakeAnotherCourse(t *testing.T) {
 	const low, high = 1, 890 // up to where a formula has a bend of its own
 	eur := money.MustCurrency("EUR")
 	for n := range 60 {
-		all, read := bidders(t, r)
+		all, read := bidders(t, r, bent)
 		s, err := NewSweep(eur, all, read, low, high)
 		require.NoError(t, err)
 		prices := priced(t, all, read, low, high)

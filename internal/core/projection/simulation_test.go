@@ -53,7 +53,7 @@ func TestWithoutChanceEveryPathIsTheProjection(t *testing.T) {
 	r := rand.New(rand.NewPCG(2, 9))
 	quick, unserved := 0, 0
 	for n := range 40 {
-		all, _ := bidders(t, r)
+		all, _ := bidders(t, r, bent)
 		for _, policy := range []Policy{Monthly, Yearly, Mix} {
 			s := simulated(t, growing(t, 0, 0), all, policy, 18)
 			s.Most = 40

@@ -133,7 +133,8 @@ type broken struct {
 	reading int64
 	falls   bool // the reading falls as the driver rises
 	lo, hi  int64
-	owners  []int // bidders
+	ends    [2]int64 // the readings there, before anything was looked at
+	owners  []int    // bidders
 }
 
 // breaksOf finds the values of the driver at which some program of each bidder takes
@@ -166,7 +167,7 @@ func breaksOf(bidders []Bidder, read Usages, low, high int64) (at [][]int64, slo
 						k := key{bid.Edition, m, r}
 						one, ok := known[k]
 						if !ok {
-							one = &broken{edition: bid.Edition, meter: m, reading: r, falls: falls, lo: low, hi: high}
+							one = &broken{edition: bid.Edition, meter: m, reading: r, falls: falls, lo: low, hi: high, ends: [2]int64{ends[i][t][0][m], ends[i][t][1][m]}}
 							known[k], all = one, append(all, one)
 						}
 						if !slices.Contains(one.owners, i) {
@@ -188,18 +189,31 @@ func breaksOf(bidders []Bidder, read Usages, low, high int64) (at [][]int64, slo
 	return at, sloped, nil
 }
 
-// reach bisects all at once for the first value of the driver whose reading is past a
-// break.
+// reach finds for all at once the first value of the driver whose reading is past a
+// break: it looks where a straight meter would come to it, then halves what is left.
 func reach(all []*broken, read Usages) error {
-	for {
+	for first := true; ; first = false {
 		var xs []int64
 		var open []*broken
 		for _, one := range all {
-			if one.hi-one.lo > 1 {
-				open, xs = append(open, one), append(xs, one.lo+(one.hi-one.lo)/2)
+			if one.hi-one.lo <= 1 {
+				continue
+			}
+			x := one.lo + (one.hi-one.lo)/2
+			if first {
+				if x = about(one.lo, one.hi, one.ends[0], one.ends[1], one.reading); x < one.hi {
+					open, xs = append(open, one), append(xs, x)
+				}
+				x--
+			}
+			if x > one.lo {
+				open, xs = append(open, one), append(xs, x)
 			}
 		}
 		if len(open) == 0 {
+			if first {
+				continue
+			}
 			return nil
 		}
 		values, err := read.At(xs)
@@ -219,10 +233,11 @@ func reach(all []*broken, read Usages) error {
 			}
 		}
 		for i, one := range open {
-			if past := rows[one.edition][place[i]][one.meter] >= one.reading; past != one.falls {
-				one.hi = xs[i]
-			} else {
-				one.lo = xs[i]
+			switch past := rows[one.edition][place[i]][one.meter] >= one.reading; {
+			case past != one.falls:
+				one.hi = min(one.hi, xs[i])
+			default:
+				one.lo = max(one.lo, xs[i])
 			}
 		}
 	}

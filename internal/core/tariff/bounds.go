@@ -277,15 +277,14 @@ func (p *Program) Breaks(since, meter int, low, high int64, packs int) (all []in
 					for _, st := range l.stretches[:len(l.stretches)-1] {
 						take(st.end + 1)
 					}
-				case l.times == nil:
-					begins := func(n int64) int64 { return (l.start+n*l.size)/l.scale + 1 } // the first reading of pack n+1
-					first := max(0, (low*l.scale-l.start)/l.size-1)
-					if (high*l.scale-l.start)/l.size-first > int64(packs) {
+				case l.times == nil && high*l.scale > l.start:
+					first, last := max(0, (low*l.scale-l.start)/l.size-1), (high*l.scale-l.start-1)/l.size
+					if last-first >= int64(packs) {
 						whole = false
 						continue
 					}
-					for n := first; begins(n) <= high; n++ {
-						take(begins(n))
+					for n := first; n <= last; n++ {
+						take((l.start+n*l.size)/l.scale + 1) // the first reading of pack n+1
 					}
 				}
 			}

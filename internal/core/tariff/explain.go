@@ -269,7 +269,12 @@ func ReadColumns(e *pricelist.Edition, of usage.Columns) (Columns, error) {
 		column, room = room[:of.Rows():of.Rows()], room[of.Rows():]
 		columns[at] = column
 		grain, fractions := Grain(m), m.Fractions
+		whole := int64(usage.One) / grain
 		for row, v := range values {
+			if n := int64(v); v >= 0 && v < 1e9 && float64(n) == v { // as most are
+				column[row] = n * whole
+				continue
+			}
 			q, err := usage.FromFloat(v)
 			if err != nil {
 				fault(row, err)

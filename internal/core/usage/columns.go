@@ -90,7 +90,7 @@ type frame struct {
 // take returns room for a column.
 func (in *frame) take() []float64 {
 	if len(in.spare) < in.rows {
-		in.spare = make([]float64, 4*in.rows)
+		in.spare = make([]float64, in.rows*max(1, min(4, 256/in.rows)))
 	}
 	some := in.spare[:in.rows:in.rows]
 	in.spare = in.spare[in.rows:]

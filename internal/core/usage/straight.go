@@ -10,8 +10,8 @@ import (
 const bent = 2
 
 // Straight reports whether a formula follows a driver in a straight line, or not at
-// all, but for rounding to whole numbers: as far as that can be told from how it, and
-// the formulas of the drivers that it names, are written.
+// all, without any rounding: as far as that can be told from how it, and the formulas
+// of the drivers that it names, are written.
 func (m *Model) Straight(f Formula, driver string) bool {
 	return m.degree(f, driver, 0) < bent
 }
@@ -48,15 +48,12 @@ func degreeOf(n ast.Node, of func(name string) int) int {
 			return bent
 		}
 		return max(a, b)
-	case *ast.BuiltinNode:
-		most := 0
+	case *ast.BuiltinNode: // rounding too: by whole hundreds it is far off a line in between
 		for _, a := range n.Arguments {
-			most = max(most, degreeOf(a, of))
+			if degreeOf(a, of) > 0 {
+				return bent
+			}
 		}
-		if most > 0 && len(n.Arguments) > 1 {
-			return bent
-		}
-		return most
 	}
 	return 0
 }
