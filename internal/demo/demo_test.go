@@ -23,15 +23,17 @@ import (
 )
 
 // load reads the demo's study afresh, as of the day it was made for.
-func load(t testing.TB) *study.Study {
+func load(t testing.TB) *study.Study { return loadOf(t, demo.Study()) }
+
+func loadOf(t testing.TB, written []byte) *study.Study {
 	t.Helper()
 	editions := map[string]*pricelist.Edition{}
-	for _, data := range demo.PriceLists() {
+	for _, data := range demo.Shelf() {
 		e, err := formats.ReadPriceList(t.Context(), data, time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC))
 		require.NoError(t, err)
 		editions[e.Platform.Key+e.ObservedOn.Format(time.DateOnly)] = e
 	}
-	s, err := formats.ReadStudy(t.Context(), demo.Study(), time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC), func(key string, day time.Time) (*pricelist.Edition, bool) {
+	s, err := formats.ReadStudy(t.Context(), written, time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC), func(key string, day time.Time) (*pricelist.Edition, bool) {
 		e, ok := editions[key+day.Format(time.DateOnly)]
 		return e, ok
 	})

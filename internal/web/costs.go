@@ -63,19 +63,24 @@ type costCell struct {
 	Least, Step      bool
 }
 
-func (c costCell) html() string {
-	class := "number"
+func (c costCell) write(to *strings.Builder) {
+	to.WriteString(`<td class="number`)
 	if c.Least {
-		class += " least"
+		to.WriteString(" least")
 	}
 	if c.Step {
-		class += " step"
+		to.WriteString(" step")
 	}
-	text := template.HTMLEscapeString(c.Text)
-	if c.Link != "" {
-		text = `<a href="` + template.HTMLEscapeString(c.Link) + `" data-receipt title="` + template.HTMLEscapeString(c.Plan) + `">` + text + `</a>`
+	to.WriteString(`">`)
+	if c.Link == "" {
+		to.WriteString(template.HTMLEscapeString(c.Text))
+	} else {
+		for _, part := range [...]string{`<a href="`, template.HTMLEscapeString(c.Link), `" data-receipt title="`, template.HTMLEscapeString(c.Plan), `">`,
+			template.HTMLEscapeString(c.Text), "</a>"} {
+			to.WriteString(part)
+		}
 	}
-	return `<td class="` + class + `">` + text + `</td>`
+	to.WriteString("</td>")
 }
 
 // view is one of the three ways to look at the same schedule.
@@ -208,13 +213,19 @@ func signed(c money.Currency, a money.Amount) string {
 }
 
 func (r *request) receiptLink(res *study.Result, t int) string {
-	return fmt.Sprintf("%s/receipts/%s?month=%s", r.base(), res.Option.Key, r.study().Month(t).ISO())
+	return r.receiptIn(res, r.study().Month(t).ISO())
+}
+
+func (r *request) receiptIn(res *study.Result, month string) string {
+	return r.base() + "/receipts/" + res.Option.Key + "?month=" + month
 }
 
 func (r *request) costRow(t int, view costView) costRow {
 	s, o := r.study(), r.outcome
 	row := costRow{Month: s.Month(t).String(), Usage: show(o.Values.Of("contacts")[t])}
-	lead := -1
+	var cells strings.Builder
+	cells.Grow(200 * len(o.Results))
+	lead, month := -1, s.Month(t).ISO()
 	for _, l := range o.Leads {
 		if l.From <= t && t <= l.To {
 			lead = l.Result
@@ -224,15 +235,16 @@ func (r *request) costRow(t int, view costView) costRow {
 		res := &o.Results[i]
 		m := res.Schedule.Months[t]
 		if !m.Serves {
-			row.Cells += template.HTML(costCell{Text: "–"}.html())
+			costCell{Text: "–"}.write(&cells)
 			continue
 		}
-		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptLink(res, t), Plan: m.Called(), Least: i == lead && view.key == "month"}
+		cell := costCell{Text: s.Currency.Format(view.amount(m)), Link: r.receiptIn(res, month), Plan: m.Called(), Least: i == lead && view.key == "month"}
 		for _, step := range res.Schedule.Steps {
 			cell.Step = cell.Step || step.Month == t
 		}
-		row.Cells += template.HTML(cell.html())
+		cell.write(&cells)
 	}
+	row.Cells = template.HTML(cells.String())
 	return row
 }
 

@@ -47,7 +47,7 @@ func (o *Outcome) assign(r *Result) error {
 }
 
 // alone lets the one tool of an option bring every must that it has.
-func (o *Outcome) alone(r *Result) error {
+func (o *Outcome) alone(r *Result) (err error) {
 	var musts []coverage.Need
 	for i := range r.Coverage {
 		// A must that nothing has puts the option out; it is costed without it.
@@ -56,14 +56,18 @@ func (o *Outcome) alone(r *Result) error {
 		}
 	}
 	t := &r.Tools[0]
+	for _, n := range musts {
+		t.Musts = append(t.Musts, n.Feature)
+	}
+	if like := o.like.compiled(r, t.Musts); like != nil {
+		t.candidate, err = o.candidate(&r.Option, like.Edition, t.Musts, o.Values, like.Programs)
+		return err
+	}
 	e, err := o.Study.priced(t.Tool.Edition, musts, nil)
 	if err != nil {
 		return err
 	}
-	for _, n := range musts {
-		t.Musts = append(t.Musts, n.Feature)
-	}
-	t.candidate, err = o.candidate(&r.Option, e, t.Musts, o.Values)
+	t.candidate, err = o.candidate(&r.Option, e, t.Musts, o.Values, nil)
 	return err
 }
 
@@ -269,7 +273,7 @@ func (a *assignment) price(t int, native map[string]bool) (*priced, error) {
 			return nil, err
 		}
 	}
-	c, err := a.o.candidate(&a.r.Option, e, musts, values)
+	c, err := a.o.candidate(&a.r.Option, e, musts, values, nil)
 	if err != nil {
 		return nil, err
 	}

@@ -162,7 +162,7 @@ func (o *Outcome) today(option *Option, e *pricelist.Edition, needs []coverage.N
 	for i, n := range needs {
 		musts[i] = n.Feature
 	}
-	c, err := o.candidate(option, e, musts, o.Values)
+	c, err := o.candidate(option, e, musts, o.Values, nil)
 	if err != nil {
 		return 0, false, err
 	}

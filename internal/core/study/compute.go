@@ -22,8 +22,13 @@ import (
 // Compute works a study out. What cannot be worked out is told among the
 // faults of the outcome, and the rest goes on without it: an option that a fault
 // reaches has no costs and is out.
-func Compute(s *Study) *Outcome {
-	o := &Outcome{Study: s, Cheapest: -1, Pick: Pick{First: -1, Next: -1}, late: &late{}}
+func Compute(s *Study) *Outcome { return computeLike(s, nil) }
+
+// computeLike computes a study that differs from another in what is used alone: prices
+// that were compiled for it stand. nil is none.
+func computeLike(s *Study, like *Outcome) *Outcome {
+	o := &Outcome{Study: s, Cheapest: -1, Pick: Pick{First: -1, Next: -1}, late: &late{}, like: like}
+	defer func() { o.like = nil }()
 	o.check()
 	if s.Horizon < 1 || s.Horizon > MostMonths {
 		o.fault("months", "%d months are not between 1 and %d", s.Horizon, MostMonths)
@@ -155,8 +160,9 @@ func (o *Outcome) result(option Option) (Result, error) {
 	return r, nil
 }
 
-// candidate is what is projected of a tool that has to bring some musts.
-func (o *Outcome) candidate(option *Option, e *pricelist.Edition, musts []string, values usage.Columns) (projection.Candidate, error) {
+// candidate is what is projected of a tool that has to bring some musts, with programs
+// that were compiled for it; nil: they are compiled.
+func (o *Outcome) candidate(option *Option, e *pricelist.Edition, musts []string, values usage.Columns, programs []*tariff.Program) (projection.Candidate, error) {
 	s := o.Study
 	c := projection.Candidate{Edition: e, Musts: musts, Policy: s.Pay, Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
 		Basis: quote.Basis{Currency: s.Currency, Rates: s.Rates}}
@@ -168,7 +174,10 @@ func (o *Outcome) candidate(option *Option, e *pricelist.Edition, musts []string
 	if err != nil {
 		return c, err
 	}
-	if err := c.Compile(); err != nil || c.Policy != projection.Fixed {
+	if c.Programs = programs; programs == nil {
+		err = c.Compile()
+	}
+	if err != nil || c.Policy != projection.Fixed {
 		return c, err
 	}
 	return c, stay(&c)

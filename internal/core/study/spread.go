@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"sync"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
@@ -93,14 +94,32 @@ func (o *Outcome) InCase(c usage.Case) *Outcome {
 		return o
 	}
 	all, _ := o.late.cases.get(func() (all [3]*Outcome, err error) {
+		var both sync.WaitGroup
 		for i, one := range usage.Cases() {
 			if one != o.Study.Case {
 				other := *o.Study
 				other.Case = one
-				all[i] = Compute(&other)
+				both.Go(func() { all[i] = computeLike(&other, o) })
 			}
 		}
+		both.Wait()
 		return all, nil
 	})
 	return all[slices.Index(usage.Cases(), c)]
+}
+
+// compiled is what was made of the one tool of an option, where it has to bring the
+// same musts; nil for none.
+func (o *Outcome) compiled(r *Result, musts []string) *projection.Candidate {
+	if o == nil {
+		return nil
+	}
+	i := slices.IndexFunc(o.Results, func(like Result) bool { return like.Option.Key == r.Option.Key && len(like.Tools) == 1 })
+	if i < 0 || !slices.Equal(o.Results[i].Tools[0].Musts, musts) {
+		return nil
+	}
+	if c := &o.Results[i].Tools[0].candidate; c.Programs != nil {
+		return c
+	}
+	return nil
 }

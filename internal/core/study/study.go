@@ -85,6 +85,7 @@ type Outcome struct {
 	Faults   []Fault
 
 	late *late
+	like *Outcome // while it is computed: what was compiled for another case of growth
 }
 
 // Fault is something that keeps a part of the study from being computed, at the
