@@ -124,14 +124,25 @@ func (r *Roads) enters(option int) value { return value{cost: int64(r.movers[opt
 // until is the month before which an option is left that is moved from in a month.
 func (r *Roads) until(to, month int) int { return min(r.months, month+r.movers[to].Twice) }
 
+// left is what an option costs from a month on that is left in a later one for another,
+// with the months in which it is paid beside that. What it does not serve in these is
+// served by the other.
+func (r *Roads) left(option, from, month, to int) value {
+	v := r.run(option, from, r.until(to, month))
+	if v.can() {
+		v.gravest = r.run(option, from, month).gravest
+	}
+	return v
+}
+
 // begins is what it costs to begin on an option in the first month.
 func (r *Roads) begins(option int) value {
 	if r.movers[option].Now {
 		return value{}
 	}
 	v := r.enters(option)
-	if twice := r.until(option, 0); r.now >= 0 && twice > 0 {
-		v = v.plus(r.run(r.now, 0, twice))
+	if r.now >= 0 {
+		v = v.plus(r.left(r.now, 0, 0, option))
 	}
 	return v
 }
@@ -158,7 +169,7 @@ func (r *Roads) Cheapest() (Road, bool) {
 					if i == j || !at(s, i).value.can() {
 						continue
 					}
-					v := at(s, i).value.plus(r.run(i, s, r.until(j, t))).plus(r.enters(j))
+					v := at(s, i).value.plus(r.left(i, s, t, j)).plus(r.enters(j))
 					v.moves++
 					if v.less(best.value) {
 						best = step{v, i, s}
@@ -216,7 +227,7 @@ func (r *Roads) Pair(from, to, month int) (Road, bool) {
 		all := r.begins(to).plus(run)
 		return Road{[]Leg{{to, 0, r.months - 1, r.first(to), amount(run)}}, amount(all), all.gravest}, true
 	}
-	a, b := r.run(from, 0, r.until(to, month)), r.run(to, month, r.months)
+	a, b := r.left(from, 0, month, to), r.run(to, month, r.months)
 	all := v.plus(a).plus(r.enters(to)).plus(b)
 	return Road{[]Leg{{from, 0, month - 1, r.first(from), amount(a)}, {to, month, r.months - 1, r.movers[to].In, amount(b)}}, amount(all), all.gravest}, true
 }

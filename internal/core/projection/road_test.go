@@ -144,16 +144,46 @@ func walkedRoad(rs *Roads, all []Mover, legs []int) value {
 		if t < len(legs) && legs[t] == legs[from] {
 			continue
 		}
-		until := len(legs)
-		if t < len(legs) {
-			until = rs.until(legs[t], t)
-			v = v.plus(rs.enters(legs[t]))
-			v.moves++
+		if t == len(legs) {
+			v = v.plus(rs.run(legs[from], from, t))
+			break
 		}
-		v = v.plus(rs.run(legs[from], from, until))
+		on := rs.run(legs[from], from, rs.until(legs[t], t))
+		on.gravest = rs.run(legs[from], from, t).gravest
+		v = v.plus(rs.enters(legs[t])).plus(on)
+		v.moves++
 		from = t
 	}
 	return v
+}
+
+// What is left because it serves no longer is paid on for a while, beside one that
+// serves: nothing is unserved in these months.
+func TestMonthsPaidBesideLeaveNothingUnserved(t *testing.T) {
+	eur := money.MustCurrency("EUR")
+	of := func(most int64, now bool, twice int) Mover {
+		e := onePlan(10_000)
+		e.Plans[0].Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(most), Beyond: pricelist.MoveUp}}
+		c := Candidate{Edition: e, Policy: Monthly, Customer: quote.Customer{Here: now}, Basis: quote.Basis{Currency: eur}}
+		for m := range int64(12) {
+			c.Readings = append(c.Readings, quote.Readings{"contacts": usage.Of(10 * (m + 1))})
+		}
+		return Mover{Tools: []Candidate{c}, Twice: twice, Now: now}
+	}
+	for _, months := range []int64{0, 5, 11} { // that what runs today serves
+		rs, err := NewRoads([]Mover{of(10*months+5, true, 0), of(999, false, 2)}, 12)
+		require.NoError(t, err)
+		road, ok := rs.Cheapest()
+		require.True(t, ok)
+		require.Zero(t, road.Unserved())
+		_, best, _ := rs.BestMonth(0, 1)
+		require.Zero(t, best.Unserved())
+		for month := range int64(13) {
+			pair, ok := rs.Pair(0, 1, int(month))
+			require.True(t, ok)
+			require.Equal(t, max(0, month-months), pair.Unserved(), "leaving in month %d what serves %d", month, months)
+		}
+	}
 }
 
 func TestARoadIsWorthItsMove(t *testing.T) {

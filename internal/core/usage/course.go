@@ -64,7 +64,8 @@ func (p *Path) in(w When, t int) float64 {
 // months list cleaning takes its share of the level; then what stays of an event takes
 // its place, so that the value of that month is what the event makes of it, and the
 // course goes on from there. Events of one month change the value of that month alone,
-// in the order in which they stand. Values told by month are values, seasons included.
+// in the order in which they stand. Values told by month are values, seasons and
+// cleaning included.
 // A result may be negative or too large to hold; [Model] refuses both.
 func (p Path) Over(w When, months int) []float64 {
 	c := p.Under(w.Case)
@@ -99,14 +100,14 @@ func (p Path) Over(w When, months int) []float64 {
 	put(0, c.Now.Float())
 	for t := range values {
 		month := w.Start.Plus(t)
+		if c.Clean.Every > 0 && t > 0 && t%c.Clean.Every == 0 {
+			level, since = c.after(shape, level, t-since)*(1-c.Clean.Share.Float()), t
+		}
 		if v, ok := told[t]; ok {
 			if t == last {
 				shape, seasonal = c.Then, true
 			}
 			put(t, v)
-		}
-		if c.Clean.Every > 0 && t > 0 && t%c.Clean.Every == 0 {
-			level, since = c.after(shape, level, t-since)*(1-c.Clean.Share.Float()), t
 		}
 		for _, e := range c.Events {
 			if e.Stays && e.Month == month {

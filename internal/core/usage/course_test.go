@@ -172,11 +172,11 @@ func walked(p usage.Path, start usage.Month, months int) []float64 {
 		default:
 			level *= 1 + p.Growth.Float()
 		}
-		if v, ok := told[now]; ok && p.Shape == usage.ByMonth {
-			put(v)
-		}
 		if p.Clean.Every > 0 && t > 0 && t%p.Clean.Every == 0 {
 			level *= 1 - p.Clean.Share.Float()
+		}
+		if v, ok := told[now]; ok && p.Shape == usage.ByMonth {
+			put(v)
 		}
 		does := func(e usage.Event, v float64) float64 {
 			return map[usage.Doing]float64{usage.Adds: v + e.By.Float(), usage.Multiplies: v * e.By.Float(), usage.Sets: e.By.Float()}[e.Do]
