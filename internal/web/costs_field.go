@@ -96,11 +96,7 @@ func buildField(r *request) (any, error) {
 	where := func(title string, d usage.Driver, all []study.RegionWords) {
 		w := fieldWhere{Title: title}
 		for _, one := range all {
-			result := -1
-			if one.Result >= 0 {
-				result = f.Results[one.Result]
-			}
-			w.All = append(w.All, r.where(result, "", one.Text))
+			w.All = append(w.All, r.where(one.Result, "", one.Text))
 		}
 		b.Where = append(b.Where, w)
 	}

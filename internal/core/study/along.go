@@ -133,17 +133,22 @@ func (o *Outcome) Along(driver string, month int, low, high int64) (*Along, erro
 			return nil, err
 		}
 	}
-	for k := range a.Regions {
-		if r := &a.Regions[k]; r.Least >= 0 {
-			r.Least = a.In[r.Least]
-			if r.Level {
-				r.Beside = a.In[r.Beside]
-			}
-		}
-	}
+	ofResults(a.Regions, a.In)
 	values := o.Values.Of(driver)
 	a.Now, a.Ends = ceil(values[month]), ceil(values[len(values)-1])
 	return a, nil
+}
+
+// ofResults turns the bidders of regions into the results that they are.
+func ofResults(regions []projection.Region, results []int) {
+	for k := range regions {
+		if r := &regions[k]; r.Least >= 0 {
+			r.Least = results[r.Least]
+			if r.Level {
+				r.Beside = results[r.Beside]
+			}
+		}
+	}
 }
 
 // ceil is a value in whole units, as meters bill it.
@@ -163,7 +168,7 @@ type Field struct {
 	Results []int
 	// Where growth leads: the values of both drivers in each month.
 	Path [][2]float64
-	// Who is best along each axis where the other driver stands in the month, exactly.
+	// Which result is best along each axis where the other driver stands in the month, exactly.
 	AlongX, AlongY []projection.Region
 	NowX, NowY     int64
 }
@@ -202,9 +207,13 @@ func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) 
 		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(o.Model, month, x), 0, highX); err != nil {
 			return nil, err
 		}
-		f.AlongY, _, err = projection.Regions(bidders, projection.Along(o.Model, month, y), 0, highY)
+		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(o.Model, month, y), 0, highY); err != nil {
+			return nil, err
+		}
+		ofResults(f.AlongX, f.Results)
+		ofResults(f.AlongY, f.Results)
 	}
-	return f, err
+	return f, nil
 }
 
 // Inside is how many months growth stays within what is laid out, from the first on.

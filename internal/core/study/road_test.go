@@ -5,8 +5,10 @@ import (
 	"fmt"
 	"testing"
 
+	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 
@@ -201,6 +203,47 @@ func TestWhereNothingServesIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, o.SayField(f, false).String(), "Where we stand A costs least; by ")
 	assert.Contains(t, o.SayField(f, false).String(), " growth leads to where nothing serves.")
+}
+
+// An axis may be ended before where we stand, and a driver may stand at none.
+func TestWhereWeStandMayLieOutside(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(3)}})
+	o := compute(t, s)
+	a, err := o.Along("contacts", 0, 1, 50)
+	require.NoError(t, err)
+	assert.Equal(t, "The 100 contacts of Jan 2027 lie outside what is followed here.", o.SayAlong(a).String())
+	f, err := o.Field("contacts", "seats", 0, 50, 10, false)
+	require.NoError(t, err)
+	assert.Equal(t, "Where we stand lies outside what is laid out here.", o.SayField(f, false).String())
+	assert.Empty(t, f.Passes())
+	s.Drivers[0].Path = usage.Path{Shape: usage.Straight, Add: usage.Of(10)}
+	o = compute(t, s)
+	a, err = o.Along("contacts", 0, 1, 500)
+	require.NoError(t, err)
+	assert.Contains(t, o.SayAlong(a).String(), "The 0 contacts of Jan 2027 lie outside what is followed here. By ")
+}
+
+// Who is out is left out of a field, and who is level is called by the right name.
+func TestAxesOfAFieldNameResults(t *testing.T) {
+	var odd, even []int64
+	for x := int64(1); x < 60; x += 2 {
+		odd, even = append(odd, x, x), append(even, x+1, x+1)
+	}
+	s := of(option("A", 9999, 1), option("B", append(odd, 9999, 5000)...), option("C", append(even, 9999, 5000)...))
+	s.Needs = append(s.Needs, coverage.Need{ID: "a/no", Feature: "a/no", Name: "forms", Level: coverage.Must})
+	for i := range s.Options[1:] {
+		s.Options[i+1].Edition.Plans[0].Features["a/no"] = pricelist.Feature{Has: pricelist.Yes}
+	}
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(3)}})
+	s.Drivers[0].Path = usage.Path{Now: usage.Of(20)}
+	o := compute(t, s)
+	f, err := o.Field("contacts", "seats", 0, 50, 10, false)
+	require.NoError(t, err)
+	require.Equal(t, []int{1, 2}, f.Results)
+	said := o.SayRegions(f.AlongX, f.X, 0, 50)
+	require.Equal(t, 1, said[0].Result)
+	assert.Contains(t, said[0].Text, "(level with C there, but for cents)")
 }
 
 func TestLinesAndFieldsFollowTheStudy(t *testing.T) {

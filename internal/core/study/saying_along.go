@@ -92,11 +92,14 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	least := at(a.Now)
 	month := o.Study.Month(a.Month).String()
 	p := say("At the *%s* %s of %s nothing serves", number(a.Now), what, month)
-	if least >= 0 {
+	switch {
+	case a.Now < a.Low || a.Now > a.High:
+		p = say("The *%s* %s of %s lie outside what is followed here", number(a.Now), what, month)
+	case least >= 0:
 		p = say("At the *%s* %s of %s *%s* costs least", number(a.Now), what, month, o.name(least))
 	}
 	for _, r := range a.Regions {
-		if r.From > a.Now && r.Least >= 0 && r.Least != least {
+		if r.From > a.Now && a.Now >= a.Low && r.Least >= 0 && r.Least != least {
 			p = append(p, say("; above *%s* it is *%s*", number(r.From-1), o.name(r.Least))...)
 			break
 		}
@@ -127,7 +130,10 @@ func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
 		does = "fits best"
 	}
 	inside := f.Inside()
-	last := max(0, inside-1)
+	if inside == 0 {
+		return say("Where we stand lies outside what is laid out here.")
+	}
+	last := inside - 1
 	now, then := f.At(f.Path[0][0], f.Path[0][1]), f.At(f.Path[last][0], f.Path[last][1])
 	p := say("Where we stand nothing serves")
 	if now >= 0 {
