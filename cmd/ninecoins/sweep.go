@@ -25,6 +25,7 @@ type sweepJSON struct {
 	To       int64        `json:"to"`
 	Currency string       `json:"currency"`
 	Regions  []regionJSON `json:"regions"`
+	Whole    bool         `json:"whole"` // every value was settled; else runs go by their first
 	Lines    []sweptJSON  `json:"lines"`
 }
 
@@ -146,7 +147,7 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along str
 		}
 		return &in.lists[i].Platform.Key
 	}
-	all := sweepJSON{Driver: along, From: s.Low, To: s.High, Currency: currency.Code(), Regions: []regionJSON{}, Lines: []sweptJSON{}}
+	all := sweepJSON{Driver: along, From: s.Low, To: s.High, Currency: currency.Code(), Whole: s.Whole, Regions: []regionJSON{}, Lines: []sweptJSON{}}
 	for _, r := range s.Regions {
 		one := regionJSON{From: r.From, To: r.To, Least: named(r.Least)}
 		if r.Level {

@@ -24,6 +24,7 @@ func TestSweepTellsWhoCostsLeastWhere(t *testing.T) {
 	require.Zero(t, code, errs)
 	var s struct {
 		Driver, Currency string
+		Whole            bool
 		Regions          []struct {
 			From, To int64
 			Least    *string
@@ -40,6 +41,7 @@ func TestSweepTellsWhoCostsLeastWhere(t *testing.T) {
 	}
 	require.NoError(t, json.Unmarshal([]byte(out), &s))
 	assert.Equal(t, "contacts", s.Driver)
+	assert.True(t, s.Whole)
 	next := int64(1)
 	for _, r := range s.Regions {
 		assert.Equal(t, next, r.From)

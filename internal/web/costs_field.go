@@ -121,8 +121,9 @@ const tableEvery = 8
 
 func (b *fieldBody) draw(r *request, f *study.Field, byFit bool) error {
 	st := r.study()
-	d := fieldData{Names: []fieldName{}, LabelX: f.X.Name, LabelY: f.Y.Name, HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path, Start: st.Start.String(),
-		End: st.Month(st.Horizon - 1).String()}
+	inside := f.Inside()
+	d := fieldData{Names: []fieldName{}, LabelX: f.X.Name, LabelY: f.Y.Name, HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path[:inside], Start: st.Start.String(),
+		End: st.Month(max(0, inside-1)).String()}
 	used := map[int]bool{}
 	for _, row := range f.Rows {
 		var runs [][3]int64

@@ -154,6 +154,9 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	if month < st.Horizon {
 		b.PairIs = fmt.Sprintf("Beginning on %s, %s is the best month to move to %s: %s over the horizon, the move counted.", a, st.Month(month), z, cur.Format(best.Total))
 	}
+	if best.Unserved() > 0 {
+		b.PairIs += " Some months have nothing that serves even so."
+	}
 	totals := make([]money.Amount, 0, st.Horizon+1) // -1 where more months are left unserved than need be
 	for t := range st.Horizon + 1 {
 		pair, _ := roads.Pair(from, to, t)

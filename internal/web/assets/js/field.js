@@ -64,12 +64,13 @@ function axes(svg, data, x, y, width) {
 }
 
 function way(svg, data, x, y, width) {
-  const at = data.path.map(([a, b]) => [x(Math.min(a, data.highX)), y(Math.min(b, data.ys.at(-1)))]);
+  if (!data.path.length) return; // we stand outside of what is laid out
+  const at = data.path.map(([a, b]) => [x(a), y(b)]);
   const g = svg.append("g").attr("class", "field-way");
   g.append("path").attr("d", line()(at));
   const [first, last] = [at[0], at.at(-1)];
   g.append("circle").attr("cx", first[0]).attr("cy", first[1]).attr("r", 4.5);
   g.append("path").attr("class", "tip").attr("d", `M${last[0] - 5} ${last[1] - 5}L${last[0] + 5} ${last[1]}L${last[0] - 5} ${last[1] + 5}Z`);
-  g.append("text").attr("x", first[0]).attr("y", first[1] + 18).attr("text-anchor", first[0] < 90 ? "start" : "middle").text(data.start);
+  g.append("text").attr("x", first[0]).attr("y", first[1] + 18).attr("text-anchor", first[0] < 90 ? "start" : first[0] > width - 60 ? "end" : "middle").text(data.start);
   if (Math.hypot(last[0] - first[0], last[1] - first[1]) > 60) g.append("text").attr("x", last[0] > width - 90 ? last[0] - 10 : last[0] + 10).attr("y", last[1] - 8).attr("text-anchor", last[0] > width - 90 ? "end" : "start").text(data.end);
 }
