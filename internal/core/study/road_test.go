@@ -25,6 +25,24 @@ func moving() *study.Study {
 	return s
 }
 
+// What is outgrown already is left for what serves, with months paid beside or not.
+func TestWhatIsOutgrownIsLeftForWhatServes(t *testing.T) {
+	s := moving()
+	s.Options[0] = option("Now", 50, 10)
+	s.Options[0].Now = true
+	o := compute(t, s)
+	all, err := o.Leaving()
+	require.NoError(t, err)
+	assert.True(t, all[0].Served, "the months beside leave nothing unserved")
+	assert.Equal(t, "Now, which runs today, does not serve even the first month. Of those that serve all months, leaving it now for Low costs least: €45, the move counted.",
+		o.SayLeaving(all).String())
+	roads, err := o.Roads()
+	require.NoError(t, err)
+	road, ok := roads.Cheapest()
+	require.True(t, ok)
+	assert.Zero(t, road.Unserved())
+}
+
 func TestLeavingIsWeighedWithItsMove(t *testing.T) {
 	o := compute(t, moving())
 	all, err := o.Leaving()

@@ -247,6 +247,9 @@ func (o *Outcome) SayLeaving(all []Leaving) Phrase {
 	}
 	stay := o.name(base.Result)
 	p := say("Staying on *%s* costs *%s*", stay, o.Study.Currency.FormatWhole(base.Total))
+	if base.Until == 0 {
+		return append(say("*%s*, which runs today, does not serve even the first month", stay), o.sayNeeded(all)...)
+	}
 	if base.Until < o.Study.Horizon {
 		return append(append(p, Part{Text: o.servesOnly(base)}), o.sayNeeded(all)...)
 	}
