@@ -104,7 +104,7 @@ func sweepCommand(ctx context.Context, args []string, out, errs io.Writer) error
 	if err != nil {
 		return err
 	}
-	s, err := projection.NewSweep(currency, bidders, projection.Along(in.usage.Model, in.month-1, *along), *from, *to)
+	s, err := projection.NewSweep(currency, bidders, projection.Along(in.usage.Model, in.month-1, projection.Whole(*along)), *from, *to)
 	if err != nil {
 		return errInput{err.Error()}
 	}

@@ -34,6 +34,8 @@ type alongBody struct {
 	Rows     []alongRow
 	Sloped   []string
 	Driver   string
+	Each     string // at which values prices are told
+	Grain    string // to what they are found
 	NotWhole bool
 }
 
@@ -68,6 +70,7 @@ type alongData struct {
 	Sign    string        `json:"sign"`
 	Low     int64         `json:"low"`
 	High    int64         `json:"high"`
+	Parts   int64         `json:"parts"` // of one, in which values are counted
 	Log     bool          `json:"log"`
 	Now     int64         `json:"now"`
 	NowIs   string        `json:"nowIs"`
@@ -109,16 +112,26 @@ func buildAlong(r *request) (any, error) {
 	}
 	month := r.pickMonth()
 	b.Axes, b.At = r.axes("/costs/along", "driver", key, ""), r.moments("/costs/along", month)
-	end, problem := r.typedEnd("to", key)
-	b.To, b.Problem, b.Hidden = money.Thousands(uint64(end)), problem, r.hiddenQuery("to")
+	d, _ := o.Axis(key)
+	end, problem := r.typedEnd("to", d)
+	b.To, b.Problem, b.Hidden = d.Show(end), problem, r.hiddenQuery("to")
 	log := r.c.Query("axis") == "log"
 	b.Scale = []choiceView{{Label: "Even axis", Link: r.query("/costs/along", "axis", ""), Chosen: !log}, {Label: "By powers of ten",
 		Link: r.query("/costs/along", "axis", "log"), Chosen: log}}
-	per := r.c.Query("per") == "unit"
-	d, _ := o.Driver(key)
-	b.Per = []choiceView{{Label: "A month", Link: r.query("/costs/along", "per", ""), Chosen: !per}, {Label: "Per " + d.Unit,
-		Link: r.query("/costs/along", "per", "unit"), Chosen: per}}
-	a, err := o.Along(key, month, 1, end)
+	per := r.c.Query("per") == "unit" && d.Parts == 1
+	if d.Parts == 1 { // nothing is bought by the share
+		b.Per = []choiceView{{Label: "A month", Link: r.query("/costs/along", "per", ""), Chosen: !per}, {Label: "Per " + d.Unit,
+			Link: r.query("/costs/along", "per", "unit"), Chosen: per}}
+	}
+	b.Each, b.Grain = "each number of "+usage.LowerFirst(d.Name), "unit"
+	if d.Parts > 1 {
+		b.Each, b.Grain = "each value of "+usage.LowerFirst(d.Name), "hundredth"
+	}
+	low := int64(1)
+	if !log && !per && o.Values.Of(key)[month] == 0 { // where it stands at none
+		low = 0
+	}
+	a, err := o.Along(key, month, low, end)
 	if err != nil {
 		b.Fault = sayAlongFault(err)
 		return b, nil
@@ -178,7 +191,7 @@ func (b *alongBody) turns(r *request, a *study.Along) {
 	slices.SortStableFunc(all, func(a, b at) int { return int(max(-1, min(1, a.x-b.x))) })
 	b.Cut = len(all) > mostTurns
 	for _, one := range all[:min(len(all), mostTurns)] {
-		one.v.At, one.v.X = money.Thousands(uint64(one.x)), fmt.Sprint(one.x)
+		one.v.At, one.v.X = a.Driver.Show(one.x), fmt.Sprint(one.x)
 		b.Turns = append(b.Turns, one.v)
 	}
 }
@@ -200,9 +213,9 @@ const (
 // draw prices all options at turns and between them.
 func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 	st, cur := r.study(), r.study().Currency
-	d := alongData{Label: a.Driver.Name, Sign: cur.Symbol(), Low: a.Low, High: a.High, Log: log, Now: a.Now, NowIs: st.Month(a.Month).String(), Then: a.Ends,
+	d := alongData{Label: a.Driver.Name, Sign: cur.Symbol(), Low: a.Low, High: a.High, Parts: a.Driver.Parts, Log: log, Now: a.Now, NowIs: st.Month(a.Month).String(), Then: a.Ends,
 		ThenIs: st.Month(st.Horizon - 1).String(), View: "a month", Options: []alongOption{}, Regions: []alongRegion{}}
-	b.Alt = a.Driver.Name + " from 1 to " + b.To + ", a line for each option."
+	b.Alt = a.Driver.Name + " from " + a.Driver.Show(a.Low) + " to " + b.To + ", a line for each option."
 	if per {
 		d.View = "per " + a.Driver.Unit
 	}
@@ -224,7 +237,9 @@ func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 		grid = powers(a.Low, a.High, between)
 	}
 	for _, x := range d.Stops {
-		d.Shown = append(d.Shown, money.Thousands(uint64(x))+" "+b.Driver)
+		if d.Shown = append(d.Shown, a.Driver.Show(x)+" "+b.Driver); a.Driver.Parts > 1 {
+			d.Shown[len(d.Shown)-1] = a.Driver.Name + " at " + a.Driver.Show(x)
+		}
 	}
 	b.Heads = r.heads()
 	for k, i := range a.Results {
@@ -235,7 +250,7 @@ func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 		}
 		slices.Sort(xs)
 		xs = slices.Compact(xs)
-		prices, plans, err := r.outcome.PricesAt(i, a.Driver.Key, a.Month, xs)
+		prices, plans, err := r.outcome.PricesAt(i, a.Driver, a.Month, xs)
 		if err != nil {
 			return err
 		}
@@ -262,7 +277,7 @@ func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 		d.Options = append(d.Options, line)
 	}
 	for n, x := range d.Stops {
-		row := alongRow{At: money.Thousands(uint64(x))}
+		row := alongRow{At: a.Driver.Show(x)}
 		for _, res := range r.outcome.Results {
 			cell := costCell{Text: "–"}
 			for _, line := range d.Options {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"html/template"
 
-	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 )
@@ -47,6 +46,8 @@ type fieldRow struct {
 type fieldData struct {
 	LabelX string       `json:"labelX"`
 	LabelY string       `json:"labelY"`
+	PartsX int64        `json:"partsX"` // of one, in which values are counted
+	PartsY int64        `json:"partsY"`
 	HighX  int64        `json:"highX"`
 	Ys     []int64      `json:"ys"`
 	Rows   [][][3]int64 `json:"rows"` // of each y: from, to and face of each run
@@ -83,9 +84,11 @@ func buildField(r *request) (any, error) {
 	if len(st.Criteria) > 0 {
 		b.Who = append(b.Who, choiceView{Label: "fits best", Link: r.query("/costs/field", "who", "fit"), Chosen: byFit})
 	}
-	highX, problem := r.typedEnd("to", x)
-	highY, other := r.typedEnd("up", y)
-	b.ToX, b.ToY, b.Problem, b.Hidden = money.Thousands(uint64(highX)), money.Thousands(uint64(highY)), orElse(problem != "", problem, other), r.hiddenQuery("to", "up")
+	alongX, _ := o.Axis(x)
+	alongY, _ := o.Axis(y)
+	highX, problem := r.typedEnd("to", alongX)
+	highY, other := r.typedEnd("up", alongY)
+	b.ToX, b.ToY, b.Problem, b.Hidden = alongX.Show(highX), alongY.Show(highY), orElse(problem != "", problem, other), r.hiddenQuery("to", "up")
 	f, err := o.Field(x, y, 0, highX, highY, byFit)
 	if err != nil {
 		b.Fault = sayAlongFault(err)
@@ -93,16 +96,19 @@ func buildField(r *request) (any, error) {
 	}
 	b.NameX, b.NameY = usage.LowerFirst(f.X.Name), usage.LowerFirst(f.Y.Name)
 	b.Say = phrase(o.SayField(f, byFit))
-	where := func(title string, d usage.Driver, all []study.RegionWords) {
-		w := fieldWhere{Title: title}
+	where := func(now int64, d study.Axis, all []study.RegionWords) {
+		w := fieldWhere{Title: "At " + d.Show(now) + " " + usage.LowerFirst(d.Name)}
+		if d.Parts > 1 {
+			w.Title = "With " + usage.LowerFirst(d.Name) + " at " + d.Show(now)
+		}
 		for _, one := range all {
 			w.All = append(w.All, r.where(one.Result, "", one.Text))
 		}
 		b.Where = append(b.Where, w)
 	}
 	if !byFit {
-		where(fmt.Sprintf("At %s %s", money.Thousands(uint64(f.NowY)), b.NameY), f.X, o.SayRegions(f.AlongX, f.X, 0, highX))
-		where(fmt.Sprintf("At %s %s", money.Thousands(uint64(f.NowX)), b.NameX), f.Y, o.SayRegions(f.AlongY, f.Y, 0, highY))
+		where(f.NowY, f.Y, o.SayRegions(f.AlongX, f.X, 0, highX))
+		where(f.NowX, f.X, o.SayRegions(f.AlongY, f.Y, 0, highY))
 	}
 	result := func(k int) int {
 		if k < 0 {
@@ -122,7 +128,7 @@ const tableEvery = 8
 func (b *fieldBody) draw(r *request, f *study.Field, byFit bool) error {
 	st := r.study()
 	inside := f.Inside()
-	d := fieldData{Names: []fieldName{}, LabelX: f.X.Name, LabelY: f.Y.Name, HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path[:inside], Start: st.Start.String(),
+	d := fieldData{Names: []fieldName{}, LabelX: f.X.Name, LabelY: f.Y.Name, PartsX: f.X.Parts, PartsY: f.Y.Parts, HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path[:inside], Start: st.Start.String(),
 		End: st.Month(max(0, inside-1)).String()}
 	used := map[int]bool{}
 	for _, row := range f.Rows {
@@ -148,11 +154,11 @@ func (b *fieldBody) draw(r *request, f *study.Field, byFit bool) error {
 	}
 	b.Alt = fmt.Sprintf("Who %s over %s and %s.", does, b.NameX, b.NameY)
 	for i := 0; i < len(f.Xs); i += tableEvery {
-		b.Heads = append(b.Heads, money.Thousands(uint64(f.Xs[i])))
+		b.Heads = append(b.Heads, f.X.Show(f.Xs[i]))
 	}
 	step := max(1, len(f.Ys)/10)
 	for j := 0; j < len(f.Ys); j += step {
-		row := fieldRow{At: money.Thousands(uint64(f.Ys[j]))}
+		row := fieldRow{At: f.Y.Show(f.Ys[j])}
 		for i := 0; i < len(f.Xs); i += tableEvery {
 			k := f.Best[j][i]
 			if k >= 0 {

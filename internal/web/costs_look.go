@@ -116,10 +116,10 @@ func (r *request) moments(path string, month int) (all []choiceView) {
 	return all
 }
 
-// typedEnd is where an axis ends: the parameter, or else a round value above what the
+// typedEnd is where an axis ends: the parameter, or else a round value above what its
 // driver comes to.
-func (r *request) typedEnd(parameter, driver string) (end int64, problem string) {
-	usual := r.outcome.Reaches(driver)
+func (r *request) typedEnd(parameter string, along study.Axis) (end int64, problem string) {
+	usual := r.outcome.Reaches(along)
 	asked := r.c.Query(parameter)
 	if asked == "" {
 		return usual, ""
@@ -127,11 +127,13 @@ func (r *request) typedEnd(parameter, driver string) (end int64, problem string)
 	plain, err := money.Plain(asked)
 	if err == nil {
 		var q usage.Quantity
-		if q, err = usage.ParseQuantity(plain); err == nil && q.Whole() >= 2 && q.Whole() <= study.MostAlong {
-			return q.Whole(), ""
+		if q, err = usage.ParseQuantity(plain); err == nil && q <= usage.Of(study.MostAlong/along.Parts) {
+			if end = int64(q) * along.Parts / int64(usage.One); end >= 2 {
+				return end, ""
+			}
 		}
 	}
-	return usual, fmt.Sprintf("%s is not a number from 2 to %s; it goes to %s.", quoted(asked), money.Thousands(study.MostAlong), money.Thousands(uint64(usual)))
+	return usual, fmt.Sprintf("%s is not a number from %s to %s; it goes to %s.", quoted(asked), along.Show(2), along.Show(study.MostAlong), along.Show(usual))
 }
 
 // faceOf and nameOf are those of a result; of none, nothing.

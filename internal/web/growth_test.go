@@ -206,6 +206,22 @@ func TestWhereNothingServesReadsWell(t *testing.T) {
 	assert.Contains(t, words(get(t, app.Client, app.Page("costs/field?to=50000"))), "Nothing serves above 30,000 contacts.")
 }
 
+func TestAveragesAreFollowedInHundredths(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	page := words(get(t, app.Client, app.Page("costs/along?driver=automated_emails&per=unit")))
+	assert.Contains(t, page, "With automated emails per contact at 0.6 , as in Jan 2027, Quirebird costs least.")
+	assert.Contains(t, page, "1.47 Fernwire moves from Candle to Lantern")
+	assert.Contains(t, page, "found to the hundredth")
+	assert.NotContains(t, page, "Per email")
+	assert.Contains(t, get(t, app.Client, app.Page("costs/along?driver=automated_emails&to=0.25")).body, `name="to" value="0.25"`)
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/along?driver=automated_emails&to=0.01"))), "is not a number from 0.02 to 1,000,000; it goes to 2.")
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/field?by=automated_emails"))), "With automated emails per contact at 0.6")
+	// From none on where a driver stands at none.
+	require.Equal(t, http.StatusOK, post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.automated_emails.now", "was", "0.6", "value", "0").status)
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/along?driver=automated_emails"))), "At the 0 automated emails per contact of Jan 2027 Quirebird costs least")
+}
+
 func TestStayingThatCannotGoOnIsNoMeasure(t *testing.T) {
 	t.Parallel()
 	app := testkit.Start(t, true)

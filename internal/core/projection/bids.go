@@ -29,17 +29,32 @@ type Usages struct {
 	Straight func(f usage.Formula) bool
 }
 
+// Axis is a driver that is followed, with in how many parts of one: its values are
+// counted in these.
+type Axis struct {
+	Driver string
+	Parts  int64
+}
+
+// Whole follows a driver in whole units.
+func Whole(driver string) Axis { return Axis{driver, 1} }
+
+// values are values of the driver.
+func (a Axis) values(xs []int64) []float64 {
+	at := make([]float64, len(xs))
+	for i, x := range xs {
+		at[i] = float64(x) / float64(a.Parts)
+	}
+	return at
+}
+
 // Along are the usages of month t, from 0, along a driver that a study sets.
-func Along(m *usage.Model, t int, driver string) Usages {
+func Along(m *usage.Model, t int, axis Axis) Usages {
 	return Usages{
 		At: func(xs []int64) (usage.Columns, error) {
-			at := make([]float64, len(xs))
-			for i, x := range xs {
-				at[i] = float64(x)
-			}
-			return m.Usages(t, len(xs), map[string][]float64{driver: at})
+			return m.Usages(t, len(xs), map[string][]float64{axis.Driver: axis.values(xs)})
 		},
-		Straight: func(f usage.Formula) bool { return m.Straight(f, driver) },
+		Straight: func(f usage.Formula) bool { return m.Straight(f, axis.Driver) },
 	}
 }
 

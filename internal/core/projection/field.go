@@ -12,16 +12,9 @@ import (
 type Pair func(xs, ys []int64) (usage.Columns, error)
 
 // AlongTwo are the usages of month t, from 0, along two drivers that a study sets.
-func AlongTwo(m *usage.Model, t int, x, y string) Pair {
-	floats := func(all []int64) []float64 {
-		out := make([]float64, len(all))
-		for i, v := range all {
-			out[i] = float64(v)
-		}
-		return out
-	}
+func AlongTwo(m *usage.Model, t int, x, y Axis) Pair {
 	return func(xs, ys []int64) (usage.Columns, error) {
-		return m.Usages(t, len(xs), map[string][]float64{x: floats(xs), y: floats(ys)})
+		return m.Usages(t, len(xs), map[string][]float64{x.Driver: x.values(xs), y.Driver: y.values(ys)})
 	}
 }
 

@@ -16,7 +16,7 @@ func TestAFieldIsWhatPricingEveryPairSays(t *testing.T) {
 	edges := 0
 	for range 40 {
 		all, _ := bidders(t, r, bent)
-		pair := AlongTwo(model, 0, "contacts", "newsletters")
+		pair := AlongTwo(model, 0, Whole("contacts"), Whole("newsletters"))
 		xs, ys := Ticks(1, 2000, 40), Ticks(0, 6, 20)
 		require.Len(t, ys, 7)
 		f, err := NewField(all, pair, xs, ys, Cheapest)
@@ -68,7 +68,7 @@ func BenchmarkField(b *testing.B) {
 		all, _ := swept(b, options, 4)
 		model, err := usage.NewModel(nil, map[string]usage.Path{"newsletters": {Now: usage.Of(4)}})
 		require.NoError(b, err)
-		pair := AlongTwo(model, 0, "contacts", "seats")
+		pair := AlongTwo(model, 0, Whole("contacts"), Whole("seats"))
 		b.Run(string(rune('0'+options/3)), func(b *testing.B) {
 			for b.Loop() {
 				_, err := NewField(all, pair, Ticks(0, 60_000, 80), Ticks(1, 50, 50), Cheapest)

@@ -37,7 +37,7 @@ func swept(t testing.TB, options, plans int) ([]Bidder, Usages) {
 		}
 		all = append(all, Bidder{Tools: []Bid{{c.Edition, monthly}}})
 	}
-	return all, Along(model, 0, "contacts")
+	return all, Along(model, 0, Whole("contacts"))
 }
 
 // BenchmarkSweep follows options of four plans from 1 to a million contacts.

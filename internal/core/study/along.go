@@ -15,7 +15,7 @@ import (
 // a month, offers that end left out.
 type Along struct {
 	*projection.Sweep
-	Driver  usage.Driver
+	Driver  Axis
 	Month   int
 	Results []int // which result each line is
 	In      []int // which results may be the cheapest: those that miss no must
@@ -83,12 +83,50 @@ func (o *Outcome) Driver(key string) (usage.Driver, bool) {
 	return usage.Driver{}, false
 }
 
-// Reaches is a round value of a driver that lies above all that it comes to: where lines
-// along it end unless another end is asked for.
-func (o *Outcome) Reaches(driver string) int64 {
+// Axis is a driver that is followed. Values along it are counted in parts of one: 1 for
+// what comes in whole ones, 100 for shares and averages.
+type Axis struct {
+	usage.Driver
+	Parts int64
+}
+
+// Axis finds a driver that the study sets and the model knows, by its key.
+func (o *Outcome) Axis(key string) (Axis, bool) {
+	d, ok := o.Driver(key)
+	if !ok || d.Derived() {
+		return Axis{}, false
+	}
+	a := Axis{d, 1}
+	if path, set := o.Model.Path(key); d.Unit == "share" || set && path.Under(o.Study.Case).Now%usage.One != 0 {
+		a.Parts = 100
+	}
+	return a, true
+}
+
+// Show writes a value along the axis.
+func (a Axis) Show(x int64) string {
+	return (usage.Quantity(x) * (usage.One / usage.Quantity(a.Parts))).Grouped()
+}
+
+// At is where a value of the driver stands along the axis, rounded up as meters round.
+func (a Axis) At(v float64) int64 { return ceil(v * float64(a.Parts)) }
+
+func (a Axis) followed() projection.Axis { return projection.Axis{Driver: a.Key, Parts: a.Parts} }
+
+// any says that something holds wherever the driver stands.
+func (a Axis) any() string {
+	if a.Parts > 1 {
+		return "at any " + countsOf(a.Driver)
+	}
+	return "at any number of " + countsOf(a.Driver)
+}
+
+// Reaches is a round value along an axis that lies above all that its driver comes to:
+// where lines along it end unless another end is asked for.
+func (o *Outcome) Reaches(a Axis) int64 {
 	most := 1.0
-	for _, v := range o.Values.Of(driver) {
-		most = max(most, v)
+	for _, v := range o.Values.Of(a.Key) {
+		most = max(most, v*float64(a.Parts))
 	}
 	for step := int64(1); ; step *= 10 {
 		for _, n := range []int64{1, 2, 3, 5} {
@@ -106,12 +144,12 @@ const MostAlong = 100_000_000
 // included. Errors are those of reading usage there: a [*usage.RowError] or a
 // [*usage.DriverError].
 func (o *Outcome) Along(driver string, month int, low, high int64) (*Along, error) {
-	d, ok := o.Driver(driver)
-	if !ok || d.Derived() || low < 0 || high <= low || high > MostAlong {
+	d, ok := o.Axis(driver)
+	if !ok || low < 0 || high <= low || high > MostAlong {
 		return nil, fmt.Errorf("study: no lines along %q from %d to %d", driver, low, high)
 	}
 	a := &Along{Driver: d, Month: month}
-	read := projection.Along(o.Model, month, driver)
+	read := projection.Along(o.Model, month, d.followed())
 	var all, in []projection.Bidder
 	for i := range o.Results {
 		r := &o.Results[i]
@@ -135,7 +173,7 @@ func (o *Outcome) Along(driver string, month int, low, high int64) (*Along, erro
 	}
 	ofResults(a.Regions, a.In)
 	values := o.Values.Of(driver)
-	a.Now, a.Ends = ceil(values[month]), ceil(values[len(values)-1])
+	a.Now, a.Ends = d.At(values[month]), d.At(values[len(values)-1])
 	return a, nil
 }
 
@@ -163,10 +201,10 @@ func ceil(v float64) int64 {
 // Field is who is best where over two drivers.
 type Field struct {
 	*projection.Field
-	X, Y    usage.Driver
+	X, Y    Axis
 	Month   int
 	Results []int
-	// Where growth leads: the values of both drivers in each month.
+	// Where growth leads: the values of both drivers in each month, along the axes.
 	Path [][2]float64
 	// Which result is best along each axis where the other driver stands in the month, exactly.
 	AlongX, AlongY []projection.Region
@@ -177,9 +215,9 @@ type Field struct {
 // it tells who fits best where, with the cost as it is there for the whole horizon. Errors
 // are those of [Outcome.Along].
 func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) (*Field, error) {
-	dx, okX := o.Driver(x)
-	dy, okY := o.Driver(y)
-	if !okX || !okY || dx.Derived() || dy.Derived() || x == y || highX < 1 || highY < 1 || max(highX, highY) > MostAlong {
+	dx, okX := o.Axis(x)
+	dy, okY := o.Axis(y)
+	if !okX || !okY || x == y || highX < 1 || highY < 1 || max(highX, highY) > MostAlong {
 		return nil, fmt.Errorf("study: no field over %q and %q", x, y)
 	}
 	f := &Field{X: dx, Y: dy, Month: month}
@@ -195,19 +233,19 @@ func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) 
 	}
 	var err error
 	xs, ys := projection.Ticks(0, highX, 80), projection.Ticks(0, highY, 50)
-	if f.Field, err = projection.NewField(bidders, projection.AlongTwo(o.Model, month, x, y), xs, ys, choose); err != nil {
+	if f.Field, err = projection.NewField(bidders, projection.AlongTwo(o.Model, month, dx.followed(), dy.followed()), xs, ys, choose); err != nil {
 		return nil, err
 	}
 	vx, vy := o.Values.Of(x), o.Values.Of(y)
 	for t := range vx {
-		f.Path = append(f.Path, [2]float64{vx[t], vy[t]})
+		f.Path = append(f.Path, [2]float64{vx[t] * float64(dx.Parts), vy[t] * float64(dy.Parts)})
 	}
-	f.NowX, f.NowY = ceil(vx[month]), ceil(vy[month])
+	f.NowX, f.NowY = dx.At(vx[month]), dy.At(vy[month])
 	if !byFit {
-		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(o.Model, month, x), 0, highX); err != nil {
+		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(o.Model, month, dx.followed()), 0, highX); err != nil {
 			return nil, err
 		}
-		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(o.Model, month, y), 0, highY); err != nil {
+		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(o.Model, month, dy.followed()), 0, highY); err != nil {
 			return nil, err
 		}
 		ofResults(f.AlongX, f.Results)
@@ -296,10 +334,10 @@ func (o *Outcome) ProgramsOf(result, month int) []*tariff.Program {
 	return o.bids(&o.Results[result], month).Tools[0].Programs
 }
 
-// PricesAt is what an option costs a month at values of a driver, and on which plans; nil
-// where nothing serves. Errors are those of [Outcome.Along].
-func (o *Outcome) PricesAt(result int, driver string, month int, xs []int64) (prices []*money.Amount, plans []string, err error) {
-	values, err := projection.Along(o.Model, month, driver).At(xs)
+// PricesAt is what an option costs a month at values along an axis, and on which plans;
+// nil where nothing serves. Errors are those of [Outcome.Along].
+func (o *Outcome) PricesAt(result int, along Axis, month int, xs []int64) (prices []*money.Amount, plans []string, err error) {
+	values, err := projection.Along(o.Model, month, along.followed()).At(xs)
 	if err != nil {
 		return nil, nil, err
 	}

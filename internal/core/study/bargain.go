@@ -164,7 +164,7 @@ func (o *Outcome) Resale() (all []Resale, err error) {
 // option costs in the first month; 0 where there is none up to [mostClients].
 func (o *Outcome) breaksEven(r *Result, price money.Amount) (int64, error) {
 	xs := projection.Ticks(1, mostClients, mostClients)
-	values, err := projection.Along(o.Model, 0, "clients").At(xs)
+	values, err := projection.Along(o.Model, 0, projection.Whole("clients")).At(xs)
 	if err != nil {
 		return 0, err
 	}

@@ -223,6 +223,50 @@ func TestWhereNothingServesIsSaid(t *testing.T) {
 	assert.Contains(t, o.SayField(f, false).String(), " growth leads to where nothing serves.")
 }
 
+func axis(t *testing.T, o *study.Outcome, driver string) study.Axis {
+	a, ok := o.Axis(driver)
+	require.True(t, ok)
+	return a
+}
+
+// Shares and averages are followed in hundredths, at which prices are as the study has
+// them.
+func TestSharesAreFollowedInHundredths(t *testing.T) {
+	s := of(option("A", 100, 10, 9999, 30), option("B", 115, 12, 9999, 14))
+	counts, err := usage.ParseFormula("contacts * (1 + list_overlap)")
+	require.NoError(t, err)
+	for i := range s.Options {
+		s.Options[i].Edition.Meters[0].Counts = counts
+	}
+	s.Drivers[0].Path = usage.Path{Now: usage.Of(100)}
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "list_overlap", Path: usage.Path{Now: usage.Quantity(180_000)}},
+		study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(3)}})
+	o := compute(t, s)
+	share := axis(t, o, "list_overlap")
+	assert.Equal(t, int64(100), share.Parts)
+	assert.Equal(t, int64(1), axis(t, o, "contacts").Parts)
+	assert.Equal(t, int64(50), o.Reaches(share))
+	assert.Equal(t, "0.5", share.Show(50))
+	a, err := o.Along("list_overlap", 0, 1, 50)
+	require.NoError(t, err)
+	assert.Equal(t, int64(18), a.Now)
+	assert.Equal(t, "With list overlap at 0.18, as in Jan 2027, B costs least.", o.SayAlong(a).String())
+	assert.Equal(t, []study.RegionWords{{Result: 1, Text: "at any list overlap up to 0.5"}}, o.SayRegions(a.Regions, a.Driver, a.Low, a.High))
+	require.Len(t, a.Lines[1].Turns, 2)
+	assert.Equal(t, int64(16), a.Lines[1].Turns[1].X, "0.15 is 115 contacts")
+	prices, _, err := o.PricesAt(1, share, 0, []int64{15, 16})
+	require.NoError(t, err)
+	assert.Equal(t, []money.Amount{money.Units(12), money.Units(14)}, []money.Amount{*prices[0], *prices[1]})
+	f, err := o.Field("list_overlap", "contacts", 0, 50, 200, false)
+	require.NoError(t, err)
+	assert.InDelta(t, 18, f.Path[0][0], 1e-9)
+	assert.Equal(t, int64(18), f.NowX)
+	assert.Contains(t, o.SayField(f, false).String(), "Where we stand B costs least")
+	a, err = o.Along("list_overlap", 0, 1, 5)
+	require.NoError(t, err)
+	assert.Equal(t, "With list overlap at 0.18, as in Jan 2027, we stand outside what is followed here.", o.SayAlong(a).String())
+}
+
 // An axis may be ended before where we stand, and a driver may stand at none.
 func TestWhereWeStandMayLieOutside(t *testing.T) {
 	s := of(option("A", 9999, 10))
@@ -290,7 +334,7 @@ func TestLinesAndFieldsFollowTheStudy(t *testing.T) {
 	}
 	_, err = o.Along("emails_sent", 0, 1, 10)
 	assert.Error(t, err, "it follows from others")
-	assert.Equal(t, int64(10_000), o.Reaches("contacts"))
+	assert.Equal(t, int64(10_000), o.Reaches(axis(t, o, "contacts")))
 }
 
 func TestACourseIsLedThroughAValue(t *testing.T) {

@@ -23,7 +23,7 @@ type RegionWords struct {
 
 // SayRegions says for each option where along a driver it costs least: "up to 14,200
 // contacts, and again above 60,000".
-func (o *Outcome) SayRegions(regions []projection.Region, d usage.Driver, low, high int64) (all []RegionWords) {
+func (o *Outcome) SayRegions(regions []projection.Region, d Axis, low, high int64) (all []RegionWords) {
 	var order []int
 	runs := map[int][]string{}
 	for _, r := range regions {
@@ -55,15 +55,15 @@ func sayAgain(runs []string) string {
 	return list(runs)
 }
 
-func (o *Outcome) sayRun(r projection.Region, d usage.Driver, low, high int64, first bool) string {
+func (o *Outcome) sayRun(r projection.Region, d Axis, low, high int64, first bool) string {
 	what := ""
 	if first {
-		what = " " + countsOf(d)
+		what = " " + countsOf(d.Driver)
 	}
-	number := func(x int64) string { return money.Thousands(uint64(x)) }
+	number := d.Show
 	switch {
 	case r.From == low && r.To == high:
-		return fmt.Sprintf("at any number of %s up to %s", countsOf(d), number(high))
+		return d.any() + " up to " + number(high)
 	case r.From == r.To:
 		return "at " + number(r.From) + what
 	case r.From == low:
@@ -87,16 +87,23 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 		}
 		return -1
 	}
-	number := func(x int64) string { return money.Thousands(uint64(x)) }
-	what := countsOf(a.Driver)
+	number := a.Driver.Show
+	what := countsOf(a.Driver.Driver)
 	least := at(a.Now)
 	month := o.Study.Month(a.Month).String()
-	p := say("At the *%s* %s of %s nothing serves", number(a.Now), what, month)
+	p := say("At the *%s* %s of %s ", number(a.Now), what, month)
+	if a.Driver.Parts > 1 {
+		p = say("With %s at *%s*, as in %s, ", what, number(a.Now), month)
+	}
 	switch {
-	case a.Now < a.Low || a.Now > a.High:
+	case a.Now >= a.Low && a.Now <= a.High && least >= 0:
+		p = append(p, say("*%s* costs least", o.name(least))...)
+	case a.Now >= a.Low && a.Now <= a.High:
+		p = append(p, say("nothing serves")...)
+	case a.Driver.Parts > 1:
+		p = append(p, say("we stand outside what is followed here")...)
+	default:
 		p = say("The *%s* %s of %s lie outside what is followed here", number(a.Now), what, month)
-	case least >= 0:
-		p = say("At the *%s* %s of %s *%s* costs least", number(a.Now), what, month, o.name(least))
 	}
 	for _, r := range a.Regions {
 		if r.From > a.Now && a.Now >= a.Low && r.Least >= 0 && r.Least != least {

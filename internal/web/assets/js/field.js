@@ -26,7 +26,7 @@ export function drawField(box, data) {
       const run = g.append("rect").attr("x", x(a)).attr("width", Math.max(0.5, x(Math.min(data.highX, b + 1)) - x(a))).attr("y", y(to)).attr("height", y(from) - y(to));
       if (face) run.attr("fill", colours[(face - 1) % colours.length]).attr("fill-opacity", face > colours.length ? 0.2 : 0.34);
       else run.attr("class", "none-serves");
-      run.append("title").text(`${names.get(face) ?? "nothing serves"}: ${a.toLocaleString("en-GB")} to ${b.toLocaleString("en-GB")}, at ${data.ys[j].toLocaleString("en-GB")}`);
+      run.append("title").text(`${names.get(face) ?? "nothing serves"}: ${(a / data.partsX).toLocaleString("en-GB")} to ${(b / data.partsX).toLocaleString("en-GB")}, at ${(data.ys[j] / data.partsY).toLocaleString("en-GB")}`);
     }
   });
   marks(svg, data, x, y);
@@ -57,8 +57,8 @@ function marks(svg, data, x, y) {
 
 function axes(svg, data, x, y, width) {
   const g = svg.append("g").attr("class", "axis");
-  for (const v of x.ticks(Math.max(2, Math.floor(width / 130)))) g.append("text").attr("x", x(v)).attr("y", top + plot + 17).attr("text-anchor", x(v) > width - 40 ? "end" : "middle").text(v.toLocaleString("en-GB"));
-  for (const v of y.ticks(6)) if (Number.isInteger(v)) g.append("text").attr("x", left - 8).attr("y", y(v) + 4).attr("text-anchor", "end").text(v.toLocaleString("en-GB"));
+  for (const v of x.ticks(Math.max(2, Math.floor(width / 130)))) g.append("text").attr("x", x(v)).attr("y", top + plot + 17).attr("text-anchor", x(v) > width - 40 ? "end" : "middle").text((v / data.partsX).toLocaleString("en-GB"));
+  for (const v of y.ticks(6)) if (Number.isInteger(v)) g.append("text").attr("x", left - 8).attr("y", y(v) + 4).attr("text-anchor", "end").text((v / data.partsY).toLocaleString("en-GB"));
   g.append("text").attr("class", "axis-name").attr("x", width - right).attr("y", top + plot + 36).attr("text-anchor", "end").text(data.labelX);
   g.append("text").attr("class", "axis-name").attr("x", 4).attr("y", 12).text(data.labelY);
 }

@@ -81,7 +81,7 @@ function across(svg, data, x, width, room) {
   for (const v of ticks) {
     if (v > data.high) continue;
     svg.append("text").attr("class", "tick-name").attr("x", Math.max(left, x(Math.max(data.low, v)))).attr("y", top + plot + 18)
-      .attr("text-anchor", v === 0 || v === 1 ? "start" : "middle").text(v.toLocaleString("en-GB"));
+      .attr("text-anchor", v === 0 || v === 1 ? "start" : "middle").text((v / data.parts).toLocaleString("en-GB"));
   }
   svg.append("text").attr("class", "axis-name").attr("x", x(data.high)).attr("y", top + plot + 34).attr("text-anchor", "end").text(data.label);
 }
@@ -110,7 +110,7 @@ function regions(svg, data, x, from) {
     const rect = g.append("rect").attr("x", a).attr("y", from).attr("width", b - a).attr("height", strip - 6)
       .attr("fill", region.face ? colourOf(region.face) : "#fff").attr("fill-opacity", region.face ? 0.5 : 1)
       .attr("stroke", region.face ? "none" : "#A63D26").attr("stroke-dasharray", "2 2");
-    rect.append("title").text(`${region.from.toLocaleString("en-GB")} to ${region.to.toLocaleString("en-GB")}`);
+    rect.append("title").text(`${(region.from / data.parts).toLocaleString("en-GB")} to ${(region.to / data.parts).toLocaleString("en-GB")}`);
     if (region.face && b - a > 18) face(g, region.face, (a + b) / 2, from + (strip - 6) / 2, 14);
   }
 }
