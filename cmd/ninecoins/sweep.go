@@ -15,12 +15,14 @@ import (
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/usage"
 	"ninecoins/internal/formats"
 )
 
 // The JSON of a sweep: amounts are decimal text, tax left out, offers that end left out.
 type sweepJSON struct {
 	Driver   string       `json:"driver"`
+	Parts    int64        `json:"parts"` // of one, in which values of the driver are counted
 	From     int64        `json:"from"`
 	To       int64        `json:"to"`
 	Currency string       `json:"currency"`
@@ -58,6 +60,7 @@ func sweepCommand(ctx context.Context, args []string, out, errs io.Writer) error
 	usageFile := f.String("usage", "", "usage file (required)")
 	along := f.String("along", "contacts", "the driver that is followed")
 	from, to := f.Int64("from", 1, "its first value"), f.Int64("to", 100_000, "its last value")
+	parts := f.Int64("parts", 1, "in how many parts of one its values are counted: with 100, -to 50 is 0.5 of a share")
 	f.IntVar(&in.month, "month", 1, "month of the usage in which the other drivers are held, from 1")
 	pay := f.String("pay", "monthly", "terms to take: monthly, yearly, or mix for whatever costs least a month")
 	into := f.String("currency", "", "compare in this currency; lists in others need -rate")
@@ -84,6 +87,8 @@ func sweepCommand(ctx context.Context, args []string, out, errs io.Writer) error
 		return errInput{fmt.Sprintf("-pay %q is none of monthly, yearly and mix", *pay)}
 	case in.month < 1 || in.month > study.MostMonths:
 		return errInput{fmt.Sprintf("-month %d is not between 1 and %d", in.month, study.MostMonths)}
+	case !slices.Contains([]int64{1, 10, 100, 1000}, *parts):
+		return errInput{fmt.Sprintf("-parts %d is none of 1, 10, 100 and 1000", *parts)}
 	case *from < 0 || *to <= *from || *to > study.MostAlong:
 		return errInput{fmt.Sprintf("-from %d -to %d: values go from 0 up to %d", *from, *to, study.MostAlong)}
 	}
@@ -104,11 +109,11 @@ func sweepCommand(ctx context.Context, args []string, out, errs io.Writer) error
 	if err != nil {
 		return err
 	}
-	s, err := projection.NewSweep(currency, bidders, projection.Along(in.usage.Model, in.month-1, projection.Whole(*along)), *from, *to)
+	s, err := projection.NewSweep(currency, bidders, projection.Along(in.usage.Model, in.month-1, projection.Axis{Driver: *along, Parts: *parts}), *from, *to)
 	if err != nil {
 		return errInput{err.Error()}
 	}
-	return in.writeSweep(out, s, *along, currency, bidders)
+	return in.writeSweep(out, s, projection.Axis{Driver: *along, Parts: *parts}, currency, bidders)
 }
 
 // bidders are the lists with the programs that the way of paying takes.
@@ -140,14 +145,15 @@ func barred(p *tariff.Program) string {
 	return p.Barred[at].String()
 }
 
-func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along string, currency money.Currency, bidders []projection.Bidder) error {
+func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along projection.Axis, currency money.Currency, bidders []projection.Bidder) error {
 	named := func(i int) *string {
 		if i < 0 {
 			return nil
 		}
 		return &in.lists[i].Platform.Key
 	}
-	all := sweepJSON{Driver: along, From: s.Low, To: s.High, Currency: currency.Code(), Whole: s.Whole, Regions: []regionJSON{}, Lines: []sweptJSON{}}
+	value := func(x int64) string { return usage.Quantity(x * int64(usage.One) / along.Parts).String() }
+	all := sweepJSON{Driver: along.Driver, Parts: along.Parts, From: s.Low, To: s.High, Currency: currency.Code(), Whole: s.Whole, Regions: []regionJSON{}, Lines: []sweptJSON{}}
 	for _, r := range s.Regions {
 		one := regionJSON{From: r.From, To: r.To, Least: named(r.Least)}
 		if r.Level {
@@ -167,7 +173,7 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along str
 				turn.After, turn.Plan = &t.After, bidders[i].Tools[0].Programs[t.Program].Plan.Key
 			}
 			one.Turns = append(one.Turns, turn)
-			lines = append(lines, formats.SweepLine{At: t.X, Option: one.Platform, Plan: turn.Plan, PerMonth: turn.After})
+			lines = append(lines, formats.SweepLine{At: value(t.X), Option: one.Platform, Plan: turn.Plan, PerMonth: turn.After})
 		}
 		all.Lines = append(all.Lines, one)
 	}
@@ -175,7 +181,7 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along str
 	case in.asJSON:
 		return writeJSON(out, all)
 	case in.asCSV:
-		text, err := formats.WriteSweep(along, lines)
+		text, err := formats.WriteSweep(along.Driver, lines)
 		if err == nil {
 			_, err = out.Write(text)
 		}
@@ -188,7 +194,7 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along str
 		if r.Least != nil {
 			name = *r.Least
 		}
-		fmt.Fprintf(t, "%d\t%d\t%s\t\n", r.From, r.To, name)
+		fmt.Fprintf(t, "%s\t%s\t%s\t\n", value(r.From), value(r.To), name)
 	}
 	for _, line := range all.Lines {
 		fmt.Fprintf(t, "\n%s\tFROM\tPLAN\t%s A MONTH\t\n", line.Platform, all.Currency)
@@ -197,7 +203,7 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along str
 			if turn.After != nil {
 				price = turn.After.String()
 			}
-			fmt.Fprintf(t, "\t%d\t%s\t%s\t\n", turn.At, turn.Plan, price)
+			fmt.Fprintf(t, "\t%s\t%s\t%s\t\n", value(turn.At), turn.Plan, price)
 		}
 	}
 	return t.Flush()

@@ -67,6 +67,20 @@ func TestSweepTellsWhoCostsLeastWhere(t *testing.T) {
 	assert.Contains(t, out, "COSTS LEAST")
 }
 
+func TestSweepFollowsSharesInParts(t *testing.T) {
+	args := []string{"sweep", "-usage", usageExample, "-along", "automated_emails", "-parts", "100", "-to", "200"}
+	code, out, errs := call(t, append(args, "-csv", "-currency", "EUR", "-rate", "GBP=1.17", listFile("fernwire"))...)
+	require.Zero(t, code, errs)
+	lines, err := csv.NewReader(strings.NewReader(out)).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, "0.01", lines[1][0])
+	// 6,400 contacts get four letters and these: 35,000 emails are 1.46875 of them.
+	assert.Equal(t, "1.47", lines[len(lines)-1][0])
+	code, out, _ = call(t, append(args, "-json", listFile("quirebird"))...)
+	require.Zero(t, code)
+	assert.Contains(t, out, `"parts": 100`)
+}
+
 func jsonOf(t *testing.T, v any) string {
 	data, err := json.Marshal(v)
 	require.NoError(t, err)
@@ -77,6 +91,7 @@ func TestSweepSaysWhatItCannotFollow(t *testing.T) {
 	for want, args := range map[string][]string{
 		"sweep needs a usage file":        {"sweep"},
 		"-pay \"never\" is none of":       {"sweep", "-usage", usageExample, "-pay", "never", listFile("quirebird")},
+		"-parts 7 is none of":             {"sweep", "-usage", usageExample, "-parts", "7", listFile("quirebird")},
 		"-from 9 -to 3":                   {"sweep", "-usage", usageExample, "-from", "9", "-to", "3", listFile("quirebird")},
 		"-along":                          {"sweep", "-usage", usageExample, "-along", "emails_sent", listFile("quirebird")},
 		"the study has no rate from GBP":  {"sweep", "-usage", usageExample, listFile("quirebird"), listFile("fernwire")},

@@ -40,7 +40,7 @@ func WriteCosts(o *study.Outcome) ([]byte, error) {
 
 // SweepLine is what somebody costs at a value of a driver.
 type SweepLine struct {
-	At       int64
+	At       string // a plain decimal
 	Option   string
 	Plan     string
 	PerMonth *money.Amount // nil: nothing serves
@@ -58,7 +58,7 @@ func WriteSweep(driver string, lines []SweepLine) ([]byte, error) {
 		if l.PerMonth != nil {
 			cost = l.PerMonth.String()
 		}
-		if err := w.Write([]string{fmt.Sprint(l.At), guarded(l.Option), guarded(l.Plan), cost}); err != nil {
+		if err := w.Write([]string{l.At, guarded(l.Option), guarded(l.Plan), cost}); err != nil {
 			return nil, err
 		}
 	}
