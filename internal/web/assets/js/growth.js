@@ -76,12 +76,14 @@ function knob(box, svg, data, mine, x, y) {
   at = Math.min(at ?? n - 1, n - 1);
   const mark = svg.append("g").attr("class", "growth-knob");
   const stem = mark.append("path").attr("class", "at");
+  const hold = mark.append("circle").attr("class", "hold").attr("r", data.may ? 20 : 0); // for fingers
   const dot = mark.append("circle").attr("class", "knob").attr("r", 6).attr("data-hold", "knob");
   const says = mark.append("text").attr("class", "says");
   const show = (value = mine[at]) => {
     const px = x(at), py = y(value);
     stem.attr("d", `M${px} ${top}V${top + plot}`);
     dot.attr("cx", px).attr("cy", py);
+    hold.attr("cx", px).attr("cy", py);
     const text = value === mine[at] ? data.shown[at] : written(value);
     says.text(`${data.months[at]} · ${text}`).attr("x", px > box.clientWidth / 2 ? px - 8 : px + 8).attr("text-anchor", px > box.clientWidth / 2 ? "end" : "start").attr("y", top - 2);
     dot.attr("aria-valuenow", at).attr("aria-valuetext", `${data.months[at]}: ${text}`);
@@ -96,16 +98,19 @@ function knob(box, svg, data, mine, x, y) {
     else if (event.pointerType === "mouse" && !event.buttons) { at = month(event); show(); }
   }).on("pointerdown", (event) => {
     if (event.offsetY > top + plot || event.target.matches(".bar")) return;
-    at = month(event);
+    const finger = event.pointerType === "touch", held = event.target.matches(".hold, .knob");
+    if (!finger || !held) at = month(event);
     show();
-    if (!data.may || Math.abs(event.offsetY - y(mine[at])) > 16) return;
+    // A finger that scrolls the page passes over the course: it takes the point alone.
+    if (!data.may || (finger ? !held : Math.abs(event.offsetY - y(mine[at])) > 16)) return;
     dragged = mine[at];
     svg.node().setPointerCapture(event.pointerId);
     event.preventDefault();
   }).on("pointerup", () => {
     if (dragged !== null && dragged !== mine[at]) lead(data, at, dragged);
     dragged = null;
-  });
+  }).on("pointercancel", () => { dragged = null; show(); });
+  svg.node().addEventListener("touchstart", (event) => { if (dragged !== null) event.preventDefault(); }, { passive: false });
   let wish = null, timer = 0;
   box.onkeydown = (event) => {
     const move = { ArrowRight: 1, ArrowLeft: -1, PageUp: 12, PageDown: -12 }[event.key];
@@ -170,7 +175,14 @@ function season(box, svg, data, width, from) {
       event.preventDefault();
       event.stopPropagation();
     }).on("blur", keep);
-    bar.on("pointerdown", (event) => { bar.node().setPointerCapture(event.pointerId); event.preventDefault(); event.stopPropagation(); })
-      .on("pointermove", (event) => { if (event.buttons) put(up.invert(Math.max(from - 6, event.offsetY))); }).on("pointerup", keep);
+    // Fingers scroll over the bars; they type into the fields below.
+    bar.on("pointerdown", (event) => {
+      if (event.pointerType === "touch") return;
+      bar.node().setPointerCapture(event.pointerId);
+      event.preventDefault();
+      event.stopPropagation();
+    }).on("pointermove", (event) => {
+      if (event.buttons && event.pointerType !== "touch") put(up.invert(Math.max(from - 6, event.offsetY)));
+    }).on("pointerup", keep).on("pointercancel", () => put(factor));
   });
 }
