@@ -221,17 +221,18 @@ func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 	}
 	stops := []int64{a.Low, a.High, min(max(a.Now, a.Low), a.High), min(max(a.Ends, a.Low), a.High)}
 	for _, g := range a.Regions {
-		d.Regions = append(d.Regions, alongRegion{g.From, g.To, r.faceOf(g.Least)})
-		stops = append(stops, g.From, g.To)
+		if d.Regions = append(d.Regions, alongRegion{g.From, g.To, r.faceOf(g.Least)}); len(stops) < mostStops {
+			stops = append(stops, g.From, g.To)
+		}
 	}
 	for _, t := range b.Turns {
 		var x int64
-		fmt.Sscan(t.X, &x)
-		stops = append(stops, max(a.Low, x-1), x)
+		if fmt.Sscan(t.X, &x); len(stops) < mostStops {
+			stops = append(stops, max(a.Low, x-1), x)
+		}
 	}
 	slices.Sort(stops)
-	stops = slices.Compact(stops)
-	d.Stops = stops[:min(len(stops), mostStops)]
+	d.Stops = slices.Compact(stops)
 	grid := projection.Ticks(a.Low, a.High, between)
 	if log {
 		grid = powers(a.Low, a.High, between)
