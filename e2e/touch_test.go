@@ -7,6 +7,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
 )
 
 // On a phone the point at the end of a course is pulled up by a finger; the page does
@@ -30,4 +31,13 @@ func TestACourseIsDraggedByAFinger(t *testing.T) {
 	v.do(finger(input.DispatchTouchEventTypeTouchStart, 0), finger(input.DispatchTouchEventTypeTouchMove, 20), finger(input.DispatchTouchEventTypeTouchMove, 40),
 		finger(input.DispatchTouchEventTypeTouchMove, 60), finger(input.DispatchTouchEventTypeTouchEnd, 0))
 	v.await(`!document.querySelector(".lead-in").textContent.includes("to 12,800")`)
+
+	// A finger that passes over the bars of the season scrolls, and changes none.
+	v.do(chromedp.Evaluate[chromedp.Void](`document.querySelector(".growth-chart .bar").scrollIntoView({ block: "center" })`))
+	height := see[string](v, `document.querySelectorAll(".growth-chart .bar")[3].getAttribute("height")`)
+	at = see[[]float64](v, `(() => { const bar = document.querySelectorAll(".growth-chart .bar")[3].getBoundingClientRect(); return [bar.x + bar.width / 2, bar.y + 4]; })()`)
+	v.do(finger(input.DispatchTouchEventTypeTouchStart, 0), finger(input.DispatchTouchEventTypeTouchMove, 10), finger(input.DispatchTouchEventTypeTouchMove, 20),
+		finger(input.DispatchTouchEventTypeTouchMove, 30), finger(input.DispatchTouchEventTypeTouchEnd, 0))
+	assert.Equal(t, height, see[string](v, `document.querySelectorAll(".growth-chart .bar")[3].getAttribute("height")`))
+	assert.Equal(t, "1", see[string](v, `document.getElementById("drivers-contacts-season-apr").value`))
 }

@@ -206,6 +206,17 @@ func TestWhereNothingServesReadsWell(t *testing.T) {
 	assert.Contains(t, words(get(t, app.Client, app.Page("costs/field?to=50000"))), "Nothing serves above 30,000 contacts.")
 }
 
+func TestGrowthIsDrawnAsFarAsItIsLaidOut(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	page := get(t, app.Client, app.Page("costs/field?to=1000"))
+	assert.Contains(t, page.body, "Where we stand lies outside what is laid out here.")
+	assert.Contains(t, page.body, `"path":[]`)
+	page = get(t, app.Client, app.Page("costs/field?to=8000"))
+	assert.Contains(t, words(page), "In Jan 2028 it leaves what is laid out here.")
+	assert.Contains(t, page.body, `"end":"Dec 2027"`)
+}
+
 func TestAveragesAreFollowedInHundredths(t *testing.T) {
 	t.Parallel()
 	app := testkit.Start(t, true)
