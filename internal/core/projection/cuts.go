@@ -81,8 +81,32 @@ func valueIn(from, to int64, x float64) int64 {
 // both ends of a stretch on which it goes straight, and by how much it may lie off.
 type straightLine struct {
 	from, to, noise int64
+	straight        bool
 	only            *tariff.Program // of one tool
 	lo, hi          []int64         // its readings
+}
+
+// follow makes the line of a bidder that has one program left of each tool; false where
+// it has more, or does not go straight.
+func (s *stretchOf) follow(l *lookout, one *alive, line *straightLine) bool {
+	if !one.straight {
+		return false
+	}
+	tools := l.bidders[one.bidder].Tools
+	for t, programs := range one.programs {
+		if len(programs) != 1 {
+			return false
+		}
+		p := tools[t].Programs[programs[0]]
+		if len(tools) == 1 {
+			line.only = p
+		}
+		from, to := l.ends(s, one.bidder, t)
+		if !line.add(p, from, to) {
+			return false
+		}
+	}
+	return true
 }
 
 // off is by how much two lines have to be apart to be sure of their order.
@@ -114,32 +138,31 @@ func (l *straightLine) add(p *tariff.Program, from, to []int64) bool {
 func (s *stretchOf) crossing(l *lookout, left []alive) (second, third int64, ok bool) {
 	var begins, ends straightLine // the cheapest there
 	begins.from, ends.to = tariff.Never, tariff.Never
+	cheapest := func(line straightLine) {
+		if line.from < begins.from {
+			begins = line
+		}
+		if line.to < ends.to {
+			ends = line
+		}
+	}
 	for i := range left {
 		tools := l.bidders[left[i].bidder].Tools
-		one := len(tools) == 1
-		var line straightLine
-		for t, programs := range left[i].programs {
-			if !one && len(programs) > 1 {
+		if len(tools) > 1 {
+			var line straightLine
+			if !s.follow(l, &left[i], &line) {
 				return 0, 0, false
 			}
-			from, to := l.ends(s, left[i].bidder, t)
-			for _, p := range programs {
-				if one {
-					line = straightLine{only: tools[t].Programs[p]}
-				}
-				if !line.add(tools[t].Programs[p], from, to) {
-					return 0, 0, false
-				}
-				if t < len(tools)-1 {
-					continue
-				}
-				if line.from < begins.from {
-					begins = line
-				}
-				if line.to < ends.to {
-					ends = line
-				}
+			cheapest(line)
+			continue
+		}
+		from, to := l.ends(s, left[i].bidder, 0)
+		for _, p := range left[i].programs[0] { // each for itself
+			line := straightLine{only: tools[0].Programs[p]}
+			if !line.add(line.only, from, to) {
+				return 0, 0, false
 			}
+			cheapest(line)
 		}
 	}
 	before, after := float64(ends.from-begins.from), float64(begins.to-ends.to)

@@ -255,60 +255,28 @@ func mayStill(programs []int32, lows []int64, high int64) []int32 {
 // than either may lie off the straight line in between; settled tells that one is left
 // that serves all of it.
 func (s *stretchOf) apart(l *lookout, left []alive) (kept []alive, settled bool) {
-	type ends struct {
-		from, to, noise int64
-		straight        bool
-	}
-	var room [24]ends
+	var room [24]straightLine
 	all, best := room[:min(len(left), len(room))], -1
 	if len(left) > len(room) {
-		all = make([]ends, len(left))
+		all = make([]straightLine, len(left))
 	}
 	for i := range left {
-		one := &all[i]
-		one.straight = left[i].straight
-		for t, programs := range left[i].programs {
-			if len(programs) != 1 || !one.straight {
-				one.straight = false
-				break
-			}
-			p := l.bidders[left[i].bidder].Tools[t].Programs[programs[0]]
-			from, to := l.ends(s, left[i].bidder, t)
-			lo, hi := between(from, to)
-			noise, ok := p.Straight(LongSince, lo, hi, nil)
-			a, _ := p.Monthly(LongSince, from)
-			b, _ := p.Monthly(LongSince, to)
-			one.straight = ok
-			one.from, one.to, one.noise = one.from+a, one.to+b, one.noise+noise
-		}
-		if one.straight && (best < 0 || one.from < all[best].from) {
+		if all[i].straight = s.follow(l, &left[i], &all[i]); all[i].straight && (best < 0 || all[i].from < all[best].from) {
 			best = i
 		}
 	}
 	if best < 0 {
 		return left, false
 	}
-	least := l.only(left[best])
 	kept = left[:0] // made for this stretch
 	for i := range left {
-		off := 2 * (all[i].noise + all[best].noise)
-		if p, q := l.only(left[i]), least; i != best && all[i].straight && p != nil && q != nil && p.Edition == q.Edition {
-			lo, hi := between(l.ends(s, left[i].bidder, 0))
-			a, _ := p.Straight(LongSince, lo, hi, q)
-			b, _ := q.Straight(LongSince, lo, hi, p)
-			off = 2 * (a + b)
+		off := int64(0)
+		if i != best && all[i].straight {
+			off = all[i].off(&all[best])
 		}
 		if i == best || !all[i].straight || all[i].from-all[best].from <= off || all[i].to-all[best].to <= off {
 			kept = append(kept, left[i])
 		}
 	}
 	return kept, len(kept) == 1
-}
-
-// only is the one program that a bidder of one tool has left; nil where it has more.
-func (l *lookout) only(one alive) *tariff.Program {
-	if len(one.programs) != 1 || len(one.programs[0]) != 1 {
-		return nil
-	}
-	return l.bidders[one.bidder].Tools[0].Programs[one.programs[0][0]]
 }
