@@ -31,7 +31,8 @@ func (e *UsedError) Error() string {
 // unused refuses, with a [*RefusedError] of a [*UsedError], a platform that
 // any study relies on, also one in the bin.
 func (e Editing) unused(ctx context.Context, tx pgx.Tx, platform string) error {
-	rows, err := tx.Query(ctx, `select distinct d.title || case when d.deleted_at is not null then ' (in the bin)' when l.left_at is not null then ' (its option is in the bin)' else '' end
+	rows, err := tx.Query(ctx, `select distinct d.title || case when d.deleted_at is not null then ' (in the bin)'
+		when l.left_at is not null then ' (its option is in the bin)' else '' end
 		from document_editions l join documents d on d.id = l.document_id join editions e on e.id = l.edition_id join platforms p on p.id = e.platform_id
 		where p.workspace_id = $1 and p.key = $2 and d.kind = 'study' order by 1`, e.Workspace, platform)
 	if err != nil {
@@ -58,7 +59,8 @@ type wideKind struct {
 }
 
 var wideKinds = map[string]wideKind{
-	Studies: {"Study", "update documents set deleted_at = case when $3 then now() end, revision = revision + 1 where workspace_id = $1 and id::text = $2 and kind = 'study' and (deleted_at is null) = $3 returning title",
+	Studies: {"Study", "update documents set deleted_at = case when $3 then now() end, revision = revision + 1 where workspace_id = $1 and id::text = $2 " +
+		"and kind = 'study' and (deleted_at is null) = $3 returning title",
 		"select deleted_at is not null from documents where workspace_id = $1 and id::text = $2 and kind = 'study'"},
 	Platforms: {"Platform", "update platforms set deleted_at = case when $3 then now() end where workspace_id = $1 and key = $2 and (deleted_at is null) = $3 returning name",
 		"select deleted_at is not null from platforms where workspace_id = $1 and key = $2"},
@@ -180,8 +182,10 @@ const resting = `c.removed <> '' and c.undone_at is null and not exists
 // Bin lists what rests in a workspace's bin, the newest first.
 func (s *Store) Bin(ctx context.Context, workspace uuid.UUID) ([]Binned, error) {
 	rows, err := s.pool.Query(ctx, `with binned as (
-			select 'studies' kind, id::text "of", title name, id study, '' title, deleted_at, 'studies.' || id path from documents where workspace_id = $1 and kind = 'study' and deleted_at is not null
-			union all select 'platforms', key, name, '00000000-0000-0000-0000-000000000000', '', deleted_at, 'platforms.' || key from platforms where workspace_id = $1 and deleted_at is not null
+			select 'studies' kind, id::text "of", title name, id study, '' title, deleted_at, 'studies.' || id path from documents where workspace_id = $1 and kind = 'study'
+				and deleted_at is not null
+			union all select 'platforms', key, name, '00000000-0000-0000-0000-000000000000', '', deleted_at, 'platforms.' || key from platforms where workspace_id = $1
+				and deleted_at is not null
 			union all select 'parts', c.id::text, c.says->-1->>'label', d.id, d.title, c.touched_at, c.removed from changes c join documents d on d.id = c.document_id
 				where c.workspace_id = $1 and d.deleted_at is null and c.ops <> '[]' and `+resting+`)
 		select b.kind, b."of", b.name, b.study, b.title, b.deleted_at, coalesce((select p.name from changes c join people p on p.id = c.person_id
@@ -211,8 +215,10 @@ func (s *Store) Purge(ctx context.Context, after time.Duration) error {
 				or gone.removed = 'options.' || split_part(substr(path, length('private_offers.') + 1), '/', 1) and starts_with(path, 'private_offers.')
 				or gone.removed = 'criteria.' || split_part(split_part(path, '/', 3), '.', 1) and starts_with(path, 'ratings.'))`,
 		"delete from document_editions where left_at < now() - $1::interval",
-		"delete from platforms p where deleted_at < now() - $1::interval and not exists (select from editions e join document_editions l on l.edition_id = e.id where e.platform_id = p.id)",
-		"delete from documents d where d.kind = 'draft' and not exists (select from platforms p where p.workspace_id = d.workspace_id and p.key = d.key) and d.updated_at < now() - $1::interval",
+		"delete from platforms p where deleted_at < now() - $1::interval and not exists (select from editions e join document_editions l on l.edition_id = e.id " +
+			"where e.platform_id = p.id)",
+		"delete from documents d where d.kind = 'draft' and not exists (select from platforms p where p.workspace_id = d.workspace_id and p.key = d.key) " +
+			"and d.updated_at < now() - $1::interval",
 		"delete from passes where ends_at < now() - $1::interval",
 		"delete from letters where sent_at < now() - $1::interval",
 		"delete from tries where at < now() - $1::interval",
@@ -223,7 +229,8 @@ func (s *Store) Purge(ctx context.Context, after time.Duration) error {
 	}
 	for _, sql := range []string{
 		// What is gone for good is passed by.
-		"update changes c set passed = true, lapsed = true where c.wide and c.need <> '' and not (c.passed and c.lapsed) and c.paths[1] like 'platforms.%' and not exists (select from platforms p where p.workspace_id = c.workspace_id and 'platforms.' || p.key = c.paths[1])",
+		"update changes c set passed = true, lapsed = true where c.wide and c.need <> '' and not (c.passed and c.lapsed) and c.paths[1] like 'platforms.%' " +
+			"and not exists (select from platforms p where p.workspace_id = c.workspace_id and 'platforms.' || p.key = c.paths[1])",
 		"delete from sessions where expiry < now()",
 		"delete from reading_visits v using reading_links l where l.id = v.link_id and (l.ends_at < now() or l.withdrawn_at is not null)",
 		"delete from shown_once where made_at < now() - interval '1 day'",
@@ -239,7 +246,8 @@ func (s *Store) Purge(ctx context.Context, after time.Duration) error {
 // change. What is not there any more is [ErrMissing].
 func (s *Store) BringBack(ctx context.Context, e Editing, change uuid.UUID) error {
 	var there bool
-	err := s.pool.QueryRow(ctx, "select exists (select from changes c where c.workspace_id = $1 and c.document_id = $2 and c.id = $3 and "+resting+")", e.Workspace, e.Study, change).Scan(&there)
+	err := s.pool.QueryRow(ctx, "select exists (select from changes c where c.workspace_id = $1 and c.document_id = $2 and c.id = $3 "+
+		"and "+resting+")", e.Workspace, e.Study, change).Scan(&there)
 	if err == nil && !there {
 		err = ErrMissing
 	}

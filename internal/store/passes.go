@@ -41,7 +41,8 @@ var (
 	ErrSetUp     = errors.New("there is an owner already")
 )
 
-const passColumns = `s.id, s.opens, coalesce(w.id, '00000000-0000-0000-0000-000000000000'), coalesce(w.name, ''), case when s.email <> '' then s.email else coalesce(a.email, '') end, s.role, coalesce(p.name, ''),
+const passColumns = `s.id, s.opens, coalesce(w.id, '00000000-0000-0000-0000-000000000000'), coalesce(w.name, ''), case when s.email <> '' then s.email
+	else coalesce(a.email, '') end, s.role, coalesce(p.name, ''),
 	coalesce(s.account_id, '00000000-0000-0000-0000-000000000000'), s.made_at, s.ends_at`
 
 const fromPasses = ` from passes s left join workspaces w on w.id = s.workspace_id left join people p on p.id = s.made_by left join accounts a on a.id = s.account_id `
@@ -58,7 +59,8 @@ func (s *Store) Pass(ctx context.Context, hash []byte, opens string) (Pass, erro
 
 func pass(ctx context.Context, q querier, hash []byte, opens, lock string) (p Pass, err error) {
 	var used, withdrawn, ended bool
-	err = q.QueryRow(ctx, "select "+passColumns+", s.used_at is not null, s.withdrawn_at is not null, s.ends_at <= now()"+fromPasses+"where s.hash = $1 and s.opens = $2"+lock, hash, opens).
+	err = q.QueryRow(ctx, "select "+passColumns+", s.used_at is not null, s.withdrawn_at is not null, s.ends_at <= now()"+fromPasses+"where s.hash = $1 "+
+		"and s.opens = $2"+lock, hash, opens).
 		Scan(&p.ID, &p.Opens, &p.Workspace.ID, &p.Workspace.Name, &p.Email, &p.Role, &p.By, &p.Account, &p.MadeAt, &p.EndsAt, &used, &withdrawn, &ended)
 	switch {
 	case err != nil:
@@ -91,7 +93,8 @@ func (s *Store) use(ctx context.Context, hash []byte, opens string, with func(pg
 // MakeSetUp keeps a set-up link, where nobody owns anything yet; else it is
 // [ErrSetUp].
 func (s *Store) MakeSetUp(ctx context.Context, hash []byte, life time.Duration) error {
-	tag, err := s.pool.Exec(ctx, "insert into passes (id, hash, opens, ends_at) select $1, $2, $3, now() + $4 where not exists (select from members where role = 'owner')", newID(), hash, SetUp, life)
+	tag, err := s.pool.Exec(ctx, "insert into passes (id, hash, opens, ends_at) select $1, $2, $3, now() + $4 where not exists (select from members "+
+		"where role = 'owner')", newID(), hash, SetUp, life)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrSetUp
 	}
@@ -139,14 +142,16 @@ func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.
 			return &NotAllowedError{Need: doors.ToGovern}
 		}
 		var member bool
-		err := tx.QueryRow(ctx, "select exists (select from members m join accounts a on a.id = m.account_id where m.workspace_id = $1 and lower(a.email) = lower($2))", e.Workspace, email).Scan(&member)
+		err := tx.QueryRow(ctx, "select exists (select from members m join accounts a on a.id = m.account_id where m.workspace_id = $1 "+
+			"and lower(a.email) = lower($2))", e.Workspace, email).Scan(&member)
 		if err != nil {
 			return err
 		}
 		if member {
 			return ErrMember
 		}
-		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where workspace_id = $1 and lower(email) = lower($2) and used_at is null and withdrawn_at is null", e.Workspace, email); err != nil {
+		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where workspace_id = $1 and lower(email) = lower($2) and used_at is null "+
+			"and withdrawn_at is null", e.Workspace, email); err != nil {
 			return err
 		}
 		err = tx.QueryRow(ctx, "insert into passes (id, hash, opens, workspace_id, email, role, made_by, ends_at) values ($1, $2, $3, $4, $5, $6, $7, now() + $8) returning ends_at",
@@ -161,7 +166,8 @@ func (s *Store) Invite(ctx context.Context, e Editing, email string, role doors.
 
 // Invitations lists a workspace's invitations that can still be taken up.
 func (s *Store) Invitations(ctx context.Context, workspace uuid.UUID) ([]Pass, error) {
-	rows, err := s.pool.Query(ctx, "select "+passColumns+fromPasses+"where s.workspace_id = $1 and s.used_at is null and s.withdrawn_at is null and s.ends_at > now() order by s.made_at desc, s.id desc", workspace)
+	rows, err := s.pool.Query(ctx, "select "+passColumns+fromPasses+"where s.workspace_id = $1 and s.used_at is null and s.withdrawn_at is null "+
+		"and s.ends_at > now() order by s.made_at desc, s.id desc", workspace)
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +183,8 @@ func (s *Store) WithdrawInvitation(ctx context.Context, e Editing, id uuid.UUID)
 			return &NotAllowedError{Need: doors.ToGovern}
 		}
 		var email, role string
-		err := tx.QueryRow(ctx, "update passes set withdrawn_at = now() where workspace_id = $1 and id = $2 and opens = $3 and used_at is null and withdrawn_at is null returning email, role", e.Workspace, id, Invitation).Scan(&email, &role)
+		err := tx.QueryRow(ctx, "update passes set withdrawn_at = now() where workspace_id = $1 and id = $2 and opens = $3 and used_at is null "+
+			"and withdrawn_at is null returning email, role", e.Workspace, id, Invitation).Scan(&email, &role)
 		if err != nil {
 			return missing(err)
 		}
@@ -254,7 +261,8 @@ func (s *Store) AskNewEmail(ctx context.Context, account uuid.UUID, email string
 		if err != nil {
 			return err
 		}
-		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null", account, NewEmail); err != nil {
+		if _, err := tx.Exec(ctx, "update passes set withdrawn_at = now() where account_id = $1 and opens = $2 and used_at is null "+
+			"and withdrawn_at is null", account, NewEmail); err != nil {
 			return err
 		}
 		_, err = tx.Exec(ctx, "insert into passes (id, hash, opens, account_id, email, ends_at) values ($1, $2, $3, $4, $5, now() + $6)", newID(),
@@ -266,7 +274,8 @@ func (s *Store) AskNewEmail(ctx context.Context, account uuid.UUID, email string
 // AskedEmail returns the email that an account waits to be confirmed; "" for
 // none.
 func (s *Store) AskedEmail(ctx context.Context, account uuid.UUID) (email string, err error) {
-	err = s.pool.QueryRow(ctx, "select email from passes where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null and ends_at > now() order by made_at desc, id desc limit 1", account, NewEmail).Scan(&email)
+	err = s.pool.QueryRow(ctx, "select email from passes where account_id = $1 and opens = $2 and used_at is null and withdrawn_at is null "+
+		"and ends_at > now() order by made_at desc, id desc limit 1", account, NewEmail).Scan(&email)
 	if missing(err) == ErrMissing {
 		err = nil
 	}

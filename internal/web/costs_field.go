@@ -128,7 +128,8 @@ const tableEvery = 8
 func (b *fieldBody) draw(r *request, f *study.Field, byFit bool) error {
 	st := r.study()
 	inside := f.Inside()
-	d := fieldData{Names: []fieldName{}, LabelX: f.X.Name, LabelY: f.Y.Name, PartsX: f.X.Parts, PartsY: f.Y.Parts, HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path[:inside], Start: st.Start.String(),
+	d := fieldData{Names: []fieldName{}, LabelX: f.X.Name, LabelY: f.Y.Name, PartsX: f.X.Parts, PartsY: f.Y.Parts,
+		HighX: f.Xs[len(f.Xs)-1], Ys: f.Ys, Path: f.Path[:inside], Start: st.Start.String(),
 		End: st.Month(max(0, inside-1)).String()}
 	used := map[int]bool{}
 	for _, row := range f.Rows {

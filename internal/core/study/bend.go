@@ -89,7 +89,8 @@ func (s *Study) lead(path document.Path, p usage.Path, field string, t int, to u
 		}
 	}
 	x := high
-	if math.Abs(value(low)-want) < math.Abs(value(high)-want) {
+	// Values are told rounded up: what comes to the same from below is not told as one more.
+	if below, above := value(low), value(high); above > want && math.Ceil(below) == math.Ceil(want) || math.Abs(below-want) < math.Abs(above-want) {
 		x = low
 	}
 	found := with(x)

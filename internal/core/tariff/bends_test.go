@@ -5,8 +5,6 @@ import (
 	"slices"
 	"testing"
 
-	"ninecoins/internal/core/tariff"
-
 	"github.com/stretchr/testify/require"
 )
 
@@ -16,16 +14,12 @@ func TestABendIsOneOfTheBreaks(t *testing.T) {
 	r := random{rand.New(rand.NewPCG(4, 4))}
 	bends, none, packs := 0, 0, 0
 	for range lists() / 2 {
-		e, d := r.edition()
-		programs, err := tariff.All(e, d)
-		if err != nil {
-			continue
-		}
+		e, programs := r.programs()
 		for _, p := range programs {
-			lo, hi := r.readings(e), r.readings(e)
+			lo, hi := r.between(e)
 			breaks, count, whole := make([][]int64, len(lo)), 0, true
 			for m := range lo {
-				lo[m], hi[m] = min(lo[m], hi[m]), min(max(lo[m], hi[m]), 1_000_000_000)
+				hi[m] = min(hi[m], 1_000_000_000)
 				lo[m] = min(lo[m], hi[m])
 				all, ok := p.Breaks(1000, m, lo[m], hi[m], 40)
 				breaks[m], count, whole = all, count+len(all), whole && ok

@@ -5,10 +5,30 @@ import (
 	"slices"
 	"testing"
 
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
 
 	"github.com/stretchr/testify/require"
 )
+
+// programs are those of a random list; none where they cannot be compiled.
+func (r random) programs() (*pricelist.Edition, []*tariff.Program) {
+	e, d := r.edition()
+	programs, err := tariff.All(e, d)
+	if err != nil {
+		return e, nil
+	}
+	return e, programs
+}
+
+// between are two rows of readings, the lower and the higher of each meter apart.
+func (r random) between(e *pricelist.Edition) (lo, hi []int64) {
+	lo, hi = r.readings(e), r.readings(e)
+	for m := range lo {
+		lo[m], hi[m] = min(lo[m], hi[m]), max(lo[m], hi[m])
+	}
+	return lo, hi
+}
 
 // Over mixes of charges, limits, add-ons, offers and currencies: no reading between two
 // rows costs less, or more, than the bounds of these, and the bounds of one row are
@@ -17,17 +37,10 @@ func TestBoundsHoldForAllReadingsBetweenTwoRows(t *testing.T) {
 	r := random{rand.New(rand.NewPCG(9, 9))}
 	looked, settled := 0, 0
 	for range lists() / 2 {
-		e, d := r.edition()
-		programs, err := tariff.All(e, d)
-		if err != nil {
-			continue
-		}
+		e, programs := r.programs()
 		for _, p := range programs {
 			for range 3 {
-				lo, hi := r.readings(e), r.readings(e)
-				for m := range lo {
-					lo[m], hi[m] = min(lo[m], hi[m]), max(lo[m], hi[m])
-				}
+				lo, hi := r.between(e)
 				least, most := p.Bounds(1000, lo, hi)
 				for range 6 {
 					q := slices.Clone(lo)

@@ -88,7 +88,8 @@ function drawLine(svg, option, x, y) {
   if (option.values[at] !== null && option.values[at] !== undefined) face(g, option.face, x(at + 0.5), y(option.values[at]), 15 * scale);
 }
 
-const face = (g, number, cx, cy, size) => g.append("use").attr("href", `#face-${number}`).attr("x", cx - size / 2).attr("y", cy - size / 2).attr("width", size).attr("height", size);
+const face = (g, number, cx, cy, size) => g.append("use").attr("href", `#face-${number}`).attr("x", cx - size / 2).attr("y", cy - size / 2)
+  .attr("width", size).attr("height", size);
 
 function endLabels(svg, data, x, y, narrow) {
   const last = data.months.length - 1;
@@ -96,9 +97,11 @@ function endLabels(svg, data, x, y, narrow) {
   const g = svg.append("g").attr("class", "end-labels");
   for (const place of labelPlaces(wanted, (narrow ? 17 : 16) * scale, 8 * scale, y(0) + margin.bottom - 8 * scale)) {
     const left = x(data.months.length) + 6 * scale;
-    if (Math.abs(place.at - place.y) > 3) g.append("path").attr("d", `M${left - 5 * scale} ${place.y}L${left} ${place.at}`).attr("stroke", colourOf(place.option.face)).attr("stroke-width", 1);
+    if (Math.abs(place.at - place.y) > 3) g.append("path").attr("d", `M${left - 5 * scale} ${place.y}L${left} ${place.at}`)
+      .attr("stroke", colourOf(place.option.face)).attr("stroke-width", 1);
     face(g, place.option.face, left + 7 * scale, place.at, 13 * scale);
-    if (!narrow) g.append("text").attr("x", left + 17 * scale).attr("y", place.at + 4 * scale).text(clip(place.option.name + (place.option.now ? " (now)" : ""), 17)).append("title").text(place.option.name);
+    if (!narrow) g.append("text").attr("x", left + 17 * scale).attr("y", place.at + 4 * scale)
+      .text(clip(place.option.name + (place.option.now ? " (now)" : ""), 17)).append("title").text(place.option.name);
   }
 }
 
@@ -124,7 +127,8 @@ function drawRibbons(svg, data, x, top) {
       const from = x(block.from), to = x(block.to + 1) - 2;
       const shade = 0.16 + (block.of > 1 ? (0.3 * block.rank) / (block.of - 1) : 0.1);
       const cell = g.append("g");
-      cell.append("rect").attr("x", from).attr("y", lane0).attr("width", Math.max(1, to - from)).attr("height", 18 * scale).attr("rx", 2).attr("fill", colourOf(option.face)).attr("fill-opacity", shade);
+      cell.append("rect").attr("x", from).attr("y", lane0).attr("width", Math.max(1, to - from)).attr("height", 18 * scale).attr("rx", 2)
+        .attr("fill", colourOf(option.face)).attr("fill-opacity", shade);
       cell.append("title").text(`${option.name}: ${block.name}, ${data.months[block.from]} to ${data.months[block.to]}`);
       fit(cell.append("text").attr("x", from + 6).attr("y", lane0 + 13 * scale), block.name, to - from - 10);
     }

@@ -16,17 +16,19 @@ export function drawField(box, data) {
   const highY = data.ys.at(-1);
   const x = scaleLinear([0, data.highX], [left, width - right]);
   const y = scaleLinear([0, highY], [top + plot, top]);
-  const svg = select(box).append("svg").attr("viewBox", `0 0 ${width} ${height}`).attr("width", width).attr("height", height).attr("role", "img").attr("aria-label", box.closest("figure")?.querySelector("figcaption")?.textContent ?? "");
+  const svg = select(box).append("svg").attr("viewBox", `0 0 ${width} ${height}`).attr("width", width).attr("height", height).attr("role", "img")
+    .attr("aria-label", box.closest("figure")?.querySelector("figcaption")?.textContent ?? "");
   const names = new Map(data.names.map((one) => [one.face, one.name]));
   const g = svg.append("g").attr("class", "field-runs");
   // A row holds from half-way below its value to half-way above it.
   data.rows.forEach((runs, j) => {
-    const from = j === 0 ? 0 : (data.ys[j - 1] + data.ys[j]) / 2, to = j === data.ys.length - 1 ? highY : (data.ys[j] + data.ys[j + 1]) / 2;
+    const low = j === 0 ? 0 : (data.ys[j - 1] + data.ys[j]) / 2, high = j === data.ys.length - 1 ? highY : (data.ys[j] + data.ys[j + 1]) / 2;
     for (const [a, b, face] of runs) {
-      const run = g.append("rect").attr("x", x(a)).attr("width", Math.max(0.5, x(Math.min(data.highX, b + 1)) - x(a))).attr("y", y(to)).attr("height", y(from) - y(to));
+      const run = g.append("rect").attr("x", x(a)).attr("width", Math.max(0.5, x(Math.min(data.highX, b + 1)) - x(a))).attr("y", y(high)).attr("height", y(low) - y(high));
       if (face) run.attr("fill", colours[(face - 1) % colours.length]).attr("fill-opacity", face > colours.length ? 0.2 : 0.34);
       else run.attr("class", "none-serves");
-      run.append("title").text(`${names.get(face) ?? "nothing serves"}: ${(a / data.partsX).toLocaleString("en-GB")} to ${(b / data.partsX).toLocaleString("en-GB")}, at ${(data.ys[j] / data.partsY).toLocaleString("en-GB")}`);
+      const [from, to, at] = [a / data.partsX, b / data.partsX, data.ys[j] / data.partsY].map((v) => v.toLocaleString("en-GB"));
+      run.append("title").text(`${names.get(face) ?? "nothing serves"}: ${from} to ${to}, at ${at}`);
     }
   });
   marks(svg, data, x, y);
@@ -57,8 +59,10 @@ function marks(svg, data, x, y) {
 
 function axes(svg, data, x, y, width) {
   const g = svg.append("g").attr("class", "axis");
-  for (const v of x.ticks(Math.max(2, Math.floor(width / 130)))) g.append("text").attr("x", x(v)).attr("y", top + plot + 17).attr("text-anchor", x(v) > width - 40 ? "end" : "middle").text((v / data.partsX).toLocaleString("en-GB"));
-  for (const v of y.ticks(6)) if (Number.isInteger(v)) g.append("text").attr("x", left - 8).attr("y", y(v) + 4).attr("text-anchor", "end").text((v / data.partsY).toLocaleString("en-GB"));
+  for (const v of x.ticks(Math.max(2, Math.floor(width / 130)))) g.append("text").attr("x", x(v)).attr("y", top + plot + 17)
+    .attr("text-anchor", x(v) > width - 40 ? "end" : "middle").text((v / data.partsX).toLocaleString("en-GB"));
+  for (const v of y.ticks(6)) if (Number.isInteger(v)) g.append("text").attr("x", left - 8).attr("y", y(v) + 4).attr("text-anchor", "end")
+    .text((v / data.partsY).toLocaleString("en-GB"));
   g.append("text").attr("class", "axis-name").attr("x", width - right).attr("y", top + plot + 36).attr("text-anchor", "end").text(data.labelX);
   g.append("text").attr("class", "axis-name").attr("x", 4).attr("y", 12).text(data.labelY);
 }
@@ -72,5 +76,6 @@ function way(svg, data, x, y, width) {
   g.append("circle").attr("cx", first[0]).attr("cy", first[1]).attr("r", 4.5);
   g.append("path").attr("class", "tip").attr("d", `M${last[0] - 5} ${last[1] - 5}L${last[0] + 5} ${last[1]}L${last[0] - 5} ${last[1] + 5}Z`);
   g.append("text").attr("x", first[0]).attr("y", first[1] + 18).attr("text-anchor", first[0] < 90 ? "start" : first[0] > width - 60 ? "end" : "middle").text(data.start);
-  if (Math.hypot(last[0] - first[0], last[1] - first[1]) > 60) g.append("text").attr("x", last[0] > width - 90 ? last[0] - 10 : last[0] + 10).attr("y", last[1] - 8).attr("text-anchor", last[0] > width - 90 ? "end" : "start").text(data.end);
+  if (Math.hypot(last[0] - first[0], last[1] - first[1]) > 60) g.append("text").attr("x", last[0] > width - 90 ? last[0] - 10 : last[0] + 10)
+    .attr("y", last[1] - 8).attr("text-anchor", last[0] > width - 90 ? "end" : "start").text(data.end);
 }

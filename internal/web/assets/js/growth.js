@@ -17,7 +17,8 @@ export function drawGrowth(box, data) {
   const y = scaleLinear([0, Math.max(1, ...all)], [top + plot, top]).nice(4);
   const height = top + plot + gap + bars + 18;
   const svg = select(box).append("svg").attr("viewBox", `0 0 ${width} ${height}`).attr("width", width).attr("height", height);
-  const axis = svg.append("g").attr("class", "axis").attr("transform", `translate(${left} 0)`).call(axisLeft(y).ticks(4).tickSize(-(width - left - right)).tickPadding(6).tickFormat(short));
+  const axis = svg.append("g").attr("class", "axis").attr("transform", `translate(${left} 0)`)
+    .call(axisLeft(y).ticks(4).tickSize(-(width - left - right)).tickPadding(6).tickFormat(short));
   axis.select(".domain").remove();
   years(svg, data, x);
   const along = line().x((v, t) => x(t)).y((v) => y(v));
@@ -85,10 +86,12 @@ function knob(box, svg, data, mine, x, y) {
     dot.attr("cx", px).attr("cy", py);
     hold.attr("cx", px).attr("cy", py);
     const text = value === mine[at] ? data.shown[at] : written(value);
-    says.text(`${data.months[at]} · ${text}`).attr("x", px > box.clientWidth / 2 ? px - 8 : px + 8).attr("text-anchor", px > box.clientWidth / 2 ? "end" : "start").attr("y", top - 2);
+    says.text(`${data.months[at]} · ${text}`).attr("x", px > box.clientWidth / 2 ? px - 8 : px + 8)
+      .attr("text-anchor", px > box.clientWidth / 2 ? "end" : "start").attr("y", top - 2);
     dot.attr("aria-valuenow", at).attr("aria-valuetext", `${data.months[at]}: ${text}`);
   };
-  for (const [name, value] of Object.entries({ role: "slider", tabindex: 0, "aria-label": `Month of ${data.name}`, "aria-valuemin": 0, "aria-valuemax": n - 1 })) dot.attr(name, value);
+  const slider = { role: "slider", tabindex: 0, "aria-label": `Month of ${data.name}`, "aria-valuemin": 0, "aria-valuemax": n - 1 };
+  for (const [name, value] of Object.entries(slider)) dot.attr(name, value);
   show();
   const month = (event) => Math.max(0, Math.min(n - 1, Math.round(x.invert(event.offsetX))));
   let dragged = null;
@@ -149,7 +152,8 @@ function season(box, svg, data, width, from) {
   const room = (width - left - right) / 12;
   const up = scaleLinear([0, most], [from + bars, from]);
   data.season.forEach((factor, i) => {
-    const bar = svg.append("rect").attr("class", factor < 1 ? "bar low" : "bar").attr("x", left + i * room + 1).attr("width", Math.max(2, room - 3)).attr("y", up(factor)).attr("height", Math.max(1, from + bars - up(factor)));
+    const bar = svg.append("rect").attr("class", factor < 1 ? "bar low" : "bar").attr("x", left + i * room + 1).attr("width", Math.max(2, room - 3))
+      .attr("y", up(factor)).attr("height", Math.max(1, from + bars - up(factor)));
     bar.append("title").text(`${factor}`);
     svg.append("text").attr("x", left + (i + 0.5) * room).attr("y", from + bars + 14).attr("text-anchor", "middle").text(letters[i]);
     const field = fields[i];
@@ -164,7 +168,8 @@ function season(box, svg, data, width, from) {
       field.value = String(to);
       field.dispatchEvent(new Event("change", { bubbles: true }));
     };
-    bar.attr("data-hold", `bar-${i}`).attr("tabindex", 0).attr("role", "slider").attr("aria-label", field.getAttribute("aria-label")).attr("aria-valuemin", 0).attr("aria-valuemax", 20).attr("aria-valuenow", factor);
+    bar.attr("data-hold", `bar-${i}`).attr("tabindex", 0).attr("role", "slider").attr("aria-label", field.getAttribute("aria-label"))
+      .attr("aria-valuemin", 0).attr("aria-valuemax", 20).attr("aria-valuenow", factor);
     bar.on("keydown", (event) => {
       const step = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
       const beside = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
