@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/url"
+	"slices"
 	"strings"
 
 	"ninecoins/internal/core/money"
@@ -24,6 +25,7 @@ type costsBody struct {
 	Data    json.RawMessage
 	Alt     string
 	Events  []eventView
+	Still   string // where there are none
 	Months  []costRow
 	Heads   []optionHead
 	Totals  []costCell
@@ -126,6 +128,10 @@ func buildCosts(r *request) (any, error) {
 	for _, e := range o.Events() {
 		b.Events = append(b.Events, r.event(e))
 	}
+	b.Still = "Nothing changes: every bill stays as it is through the horizon."
+	if slices.ContainsFunc(o.Results, varies) {
+		b.Still = "No plan changes, no offer ends and no step comes: bills follow what is used."
+	}
 	for t := range s.Horizon {
 		b.Months = append(b.Months, r.costRow(t, view))
 	}
@@ -142,6 +148,11 @@ func buildCosts(r *request) (any, error) {
 	var err error
 	b.Data, err = json.Marshal(r.chart(view))
 	return b, err
+}
+
+// varies reports whether some month of an option costs another amount than the first.
+func varies(res study.Result) bool {
+	return slices.ContainsFunc(res.Schedule.Months, func(m projection.Month) bool { return m.Accrued != res.Schedule.Months[0].Accrued })
 }
 
 // inCases are the totals in the other cases of growth, where any driver has them.

@@ -206,6 +206,22 @@ func TestWhereNothingServesReadsWell(t *testing.T) {
 	assert.Contains(t, words(get(t, app.Client, app.Page("costs/field?to=50000"))), "Nothing serves above 30,000 contacts.")
 }
 
+// Where no plan changes, bills may still follow what is used; only what stays is said to
+// stay.
+func TestWhatFollowsUsageIsNotSaidToStay(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	for _, key := range []string{"osier-mail", "quirebird", "fernwire", "tallowpost"} {
+		require.Equal(t, http.StatusOK, post(t, app.Client, app.Page("line-up"), "op", "remove", "path", "options."+key).status)
+	}
+	for driver, was := range map[string]string{"contacts": "2%", "unsubscribed": "1%"} {
+		require.Equal(t, http.StatusOK, post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers."+driver+".growth", "was", was, "value", "0%").status)
+	}
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs"))), "Nothing changes: every bill stays as it is through the horizon.")
+	require.Equal(t, http.StatusOK, post(t, app.Client, app.Page("growth"), "op", "set", "path", "drivers.seats.growth", "was", "0%", "value", "2%").status)
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs"))), "No plan changes, no offer ends and no step comes: bills follow what is used.")
+}
+
 func TestGrowthIsDrawnAsFarAsItIsLaidOut(t *testing.T) {
 	t.Parallel()
 	app := testkit.Start(t, true)
