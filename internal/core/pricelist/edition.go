@@ -91,7 +91,12 @@ type Plan struct {
 	Charges   []Charge
 	Limits    []Limit
 	Features  map[string]Feature // by "area/feature", those of included plans among them
+	// In no list: the key of the plan that this is, as one customer was quoted it.
+	QuotedOf string
 }
+
+// Is reports whether this is a plan of the list, or that plan as it was quoted.
+func (p *Plan) Is(key string) bool { return p.Key == key || p.QuotedOf == key && key != "" }
 
 // Paid says when a term of several months is paid.
 type Paid string

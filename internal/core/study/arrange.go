@@ -121,15 +121,16 @@ func (a *arranged) find(found *Finding) {
 	from := found.Plan
 	for i := range a.Plans {
 		p := &a.Plans[i]
-		if p.Key != found.Plan && (p.Includes != from || p.Features[found.Feature].Direct) {
+		if !p.Is(found.Plan) && (p.Includes != from && !p.Is(from) || p.Features[found.Feature].Direct) {
 			continue
 		}
 		if f.Uses.Driver == "" {
 			f.Uses = p.Features[found.Feature].Uses
 		}
-		f.Direct = p.Key == found.Plan
-		a.set(i, found.Feature, f)
-		from = p.Key
+		f.Direct = p.Is(found.Plan)
+		if a.set(i, found.Feature, f); p.QuotedOf == "" {
+			from = p.Key
+		}
 	}
 }
 

@@ -162,7 +162,7 @@ func pinned(e *pricelist.Edition, plan string) (*pricelist.Edition, bool) {
 		return e, false
 	}
 	end := at + 1
-	if end < len(e.Plans) && ofPlan(e.Plans[end].Key, plan) { // as it was quoted
+	if end < len(e.Plans) && e.Plans[end].Is(plan) { // as it was quoted
 		end++
 	}
 	one := *e

@@ -109,13 +109,13 @@ func (o *Outcome) privately(option *Option, e *pricelist.Edition) *pricelist.Edi
 		if p.Option != option.Key {
 			continue
 		}
-		at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == p.Plan })
+		plan, has := list.Plan(p.Plan)
 		switch {
-		case at < 0 && slices.ContainsFunc(option.Tools(), func(t Tool) bool { _, ok := t.Edition.Plan(p.Plan); return ok }):
+		case !has && slices.ContainsFunc(option.Tools(), func(t Tool) bool { _, ok := t.Edition.Plan(p.Plan); return ok }):
 			continue // it is of another tool of the stack
-		case at < 0 && e.Platform.Key != option.Platform:
+		case !has && e.Platform.Key != option.Platform:
 			continue // told of the first
-		case at < 0:
+		case !has:
 			o.fault(document.Path("private_offers").To(p.Key()), "%s has no plan %q in the price list of %s: remove its private offer, or choose another list",
 				option.Name, p.Plan, option.ObservedOn.Format("2 Jan 2006"))
 			continue
@@ -127,26 +127,26 @@ func (o *Outcome) privately(option *Option, e *pricelist.Edition) *pricelist.Edi
 			copied.Plans, own = slices.Clone(e.Plans), true
 			e = &copied
 		}
-		if list.Plans[at].Offered != pricelist.OnRequest {
-			at = asQuoted(e, list.Plans[at].Key)
-		} else {
-			at = slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == p.Plan })
+		sold := plan.Offered != pricelist.OnRequest
+		if sold && !slices.ContainsFunc(e.Plans, func(one pricelist.Plan) bool { return one.QuotedOf == p.Plan }) {
+			besideList(e, p.Plan)
 		}
+		at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return sold && one.QuotedOf == p.Plan || !sold && one.Key == p.Plan })
 		p.into(&e.Plans[at], e)
 	}
 	return e
 }
 
-// asQuoted is where a list holds the plan that a customer was quoted better terms for: beside
-// the plan as it is sold to everybody, with all that it has.
-func asQuoted(e *pricelist.Edition, plan string) int {
-	key := plan + "-" + AsQuoted
-	if at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == key }); at >= 0 {
-		return at
-	}
+// besideList puts the plan that a customer was quoted better terms for beside the plan as it is
+// sold to everybody, with all that it has.
+func besideList(e *pricelist.Edition, plan string) {
 	at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return one.Key == plan })
+	key := plan + "-" + AsQuoted
+	for _, taken := e.Plan(key); taken; _, taken = e.Plan(key) {
+		key += "-" + AsQuoted
+	}
 	quoted := e.Plans[at]
-	quoted.Key, quoted.Name, quoted.Offered = key, quoted.Name+" as quoted", pricelist.OnRequest
+	quoted.Key, quoted.QuotedOf, quoted.Name, quoted.Offered = key, plan, quoted.Name+" as quoted", pricelist.OnRequest
 	e.Plans = slices.Insert(e.Plans, at+1, quoted)
 	e.AddOns = slices.Clone(e.AddOns)
 	for i := range e.AddOns {
@@ -158,11 +158,7 @@ func asQuoted(e *pricelist.Edition, plan string) int {
 			a.IncludedOn = append(slices.Clone(a.IncludedOn), key)
 		}
 	}
-	return at + 1
 }
-
-// ofPlan reports whether a plan is another one, or that as it was quoted.
-func ofPlan(key, plan string) bool { return key == plan || key == plan+"-"+AsQuoted }
 
 // AsQuoted is the key of the charge that a private offer makes.
 const AsQuoted = "as-quoted"
@@ -174,7 +170,7 @@ func (s *Study) QuotedOn(option string, plan *pricelist.Plan) (on time.Time) {
 		return on
 	}
 	for i := range s.PrivateOffers {
-		if p := &s.PrivateOffers[i]; p.Option == option && ofPlan(plan.Key, p.Plan) && p.On.After(on) {
+		if p := &s.PrivateOffers[i]; p.Option == option && plan.Is(p.Plan) && p.On.After(on) {
 			on = p.On
 		}
 	}

@@ -3,9 +3,11 @@ package study_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
 	"time"
 
+	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -179,4 +181,68 @@ func TestBetterTermsStandBesideTheList(t *testing.T) {
 		assert.Equal(t, money.Units(50*6), o.Results[0].Schedule.Total, "what is dearer than the list is not taken")
 		assert.Equal(t, "Plan", o.Results[0].Takes())
 	}
+}
+
+// TestOffersOnSeveralPlansStayApart quotes any mix of plans, sold and on request, on any terms, in
+// any order: each plan then costs what was quoted for it, and no other plan changes.
+func TestOffersOnSeveralPlansStayApart(t *testing.T) {
+	random := rand.New(rand.NewPCG(23, 1))
+	for range 500 {
+		o := option("a", 10_000, 1)
+		base := o.Edition.Plans[0]
+		o.Edition.Plans = nil
+		keys := []string{"sprig", "bough", "canopy", "sprig-as-quoted"} // which a list may have itself
+		for i, key := range keys {
+			p := base
+			p.Key, p.Name, p.Charges = key, key, slices.Clone(base.Charges)
+			p.Charges[0].Bands = []pricelist.Band{{Open: true, Price: pricelist.Price{Usual: money.Units(int64(1000 + i))}}}
+			if random.IntN(2) == 0 {
+				p.Offered, p.Charges, p.Terms = pricelist.OnRequest, nil, nil
+			}
+			o.Edition.Plans = append(o.Edition.Plans, p)
+		}
+		s := of(o)
+		s.Drivers[0].Path.Growth = 0
+		best := map[string]money.Amount{}
+		for _, i := range random.Perm(len(keys))[:1+random.IntN(len(keys))] {
+			for months := range 1 + random.IntN(3) {
+				one := quoted(1, pricelist.Monthly, money.Units(100+random.Int64N(800)))
+				one.Plan, one.Months = keys[i], 1+months
+				s.PrivateOffers = append(s.PrivateOffers, one)
+				if months == 0 {
+					best[keys[i]] = one.Bill
+				}
+			}
+		}
+		random.Shuffle(len(s.PrivateOffers), func(i, j int) {
+			s.PrivateOffers[i], s.PrivateOffers[j] = s.PrivateOffers[j], s.PrivateOffers[i]
+		})
+		for i, key := range keys {
+			s.Options[0].Plan = key
+			r := &compute(t, s).Results[0]
+			want, quote := best[key]
+			if !quote {
+				want = money.Units(int64(1000 + i))
+			}
+			if !quote && o.Edition.Plans[i].Offered == pricelist.OnRequest {
+				require.False(t, r.In(), "%s is on request: %+v", key, s.PrivateOffers)
+				continue
+			}
+			require.True(t, r.In())
+			require.Equal(t, 6*want, r.Schedule.Total, "%s of %+v", key, s.PrivateOffers)
+			require.True(t, r.Today.Plan.Is(key))
+		}
+	}
+}
+
+// TestFindingsHoldForAPlanAsItWasQuoted finds that the plan quoted lacks a must.
+func TestFindingsHoldForAPlanAsItWasQuoted(t *testing.T) {
+	s := of(option("a", 10_000, 50))
+	one := quoted(1, pricelist.Monthly, money.Units(40))
+	one.Plan = "plan"
+	s.PrivateOffers = []study.PrivateOffer{one}
+	s.Needs = []coverage.Need{{Feature: "a/yes", Name: "Yes", Level: coverage.Must}}
+	require.True(t, compute(t, s).Results[0].In())
+	s.Findings = []study.Finding{{Platform: "a", Plan: "plan", Feature: "a/yes", Has: pricelist.Feature{Has: pricelist.No}}}
+	assert.False(t, compute(t, s).Results[0].In())
 }
