@@ -19,7 +19,7 @@ import (
 // floors orders the rooms: a room imports only rooms on lower floors.
 var floors = map[string]int{
 	"internal/core/money": 0, "internal/core/document": 0, "internal/core/usage": 1, "internal/core/notation": 2, "internal/core/feature": 3, "internal/core/pricelist": 4, "internal/core/quote": 5,
-	"internal/core/cover": 0, "internal/core/tariff": 6, "internal/core/projection": 7, "internal/core/coverage": 6, "internal/core/fit": 6, "internal/core/study": 8, "internal/core/reader": 5,
+	"internal/core/cover": 0, "internal/core/work": 0, "internal/core/tariff": 6, "internal/core/projection": 7, "internal/core/coverage": 6, "internal/core/fit": 6, "internal/core/study": 8, "internal/core/reader": 5,
 	"docs/formats": 0, "internal/doors": 0, "internal/mail": 0, "internal/keep": 0, "internal/formats": 9, "internal/localpg": 9, "internal/store": 10, "internal/standin": 12, "internal/outside": 10, "internal/demo": 11, "internal/web": 11, "cmd/ninecoins": 13,
 }
 
