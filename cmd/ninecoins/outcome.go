@@ -53,7 +53,13 @@ func outcomeCommand(ctx context.Context, args []string, out, errs io.Writer) err
 		return err
 	}
 	st.Today = now
-	o := study.Compute(st)
+	o, err := study.ComputeWithin(ctx, st)
+	if err != nil {
+		return err
+	}
+	if o.Panic != nil {
+		return fmt.Errorf("working out %s: %w\n%s", f.Arg(0), o.Panic, o.Panic.Trace)
+	}
 	if *simulate {
 		if _, err := o.Spread(ctx, nil); err != nil && !errors.Is(err, study.ErrNoSpread) {
 			return err
@@ -63,7 +69,7 @@ func outcomeCommand(ctx context.Context, args []string, out, errs io.Writer) err
 	if *asCSV {
 		write = formats.WriteCosts
 	}
-	text, err := write(o)
+	text, err := write(ctx, o)
 	if err == nil {
 		_, err = out.Write(text)
 	}

@@ -109,7 +109,7 @@ func sweepCommand(ctx context.Context, args []string, out, errs io.Writer) error
 	if err != nil {
 		return err
 	}
-	s, err := projection.NewSweep(currency, bidders, projection.Along(in.usage.Model, in.month-1, projection.Axis{Driver: *along, Parts: *parts}), *from, *to)
+	s, err := projection.NewSweep(currency, bidders, projection.Along(ctx, in.usage.Model, in.month-1, projection.Axis{Driver: *along, Parts: *parts}), *from, *to)
 	if err != nil {
 		return errInput{err.Error()}
 	}

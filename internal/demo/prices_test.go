@@ -1,6 +1,7 @@
 package demo_test
 
 import (
+	"context"
 	"testing"
 	"time"
 
@@ -181,14 +182,14 @@ func TestEffectsAreThoseOfTheOtherList(t *testing.T) {
 	p.Charges = append([]pricelist.Charge{}, p.Charges...)
 	p.Charges[0].Bands = append([]pricelist.Band{}, p.Charges[0].Bands...)
 	p.Charges[0].Bands[1].Price.Usual += money.Units(10)
-	effects, after := study.Effects(o, &dearer)
+	effects, after, _ := study.Effects(context.Background(), o, &dearer)
 	require.Len(t, effects, 1)
 	then, _ := after.Result("brindlepost")
 	assert.Equal(t, then.Schedule.Total, effects[0].Then)
 	assert.Equal(t, before.Schedule.Total, effects[0].Was)
 	assert.Greater(t, effects[0].Then, effects[0].Was)
 	assert.Equal(t, "Brindlepost would cost Spring list €120.00 more over 36 months: €7,156.00, not €7,036.00.", study.SayEffects(o, effects).String())
-	same, _ := study.Effects(o, before.Tools[0].Tool.Edition)
+	same, _, _ := study.Effects(context.Background(), o, before.Tools[0].Tool.Edition)
 	assert.Equal(t, "Nothing changes for Brindlepost in Spring list.", study.SayEffects(o, same).String())
 	moved := study.Moved(o.Study, "brindlepost", time.Time{}, pricesDay)
 	require.Len(t, moved, 1)

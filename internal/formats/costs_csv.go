@@ -2,6 +2,7 @@ package formats
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"fmt"
 
@@ -14,7 +15,7 @@ var costColumns = []string{"month", "option", "plan", "term", "per_month", "accr
 
 // WriteCosts writes what options cost month by month as CSV: a line for each month of
 // each option, amounts as plain decimals in the study's currency, tax left out.
-func WriteCosts(o *study.Outcome) ([]byte, error) {
+func WriteCosts(_ context.Context, o *study.Outcome) ([]byte, error) {
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)
 	if err := w.Write(costColumns); err != nil {

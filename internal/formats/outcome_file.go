@@ -1,6 +1,7 @@
 package formats
 
 import (
+	"context"
 	"encoding/json"
 	"math"
 	"strings"
@@ -170,7 +171,7 @@ type (
 )
 
 // WriteOutcome writes all that follows from a study.
-func WriteOutcome(o *study.Outcome) ([]byte, error) {
+func WriteOutcome(ctx context.Context, o *study.Outcome) ([]byte, error) {
 	s := o.Study
 	f := outcomeFile{Format: OutcomeFormat, Drivers: []outcomeDriver{}, Options: []outcomeOption{}, Order: []string{}, Leads: []outcomeLead{},
 		Faults: []outcomeFault{}, Ask: []outcomeVendor{},
@@ -223,7 +224,7 @@ func WriteOutcome(o *study.Outcome) ([]byte, error) {
 			f.Stack.Plans = append(f.Stack.Plans, t.Platform+"/"+t.Plan)
 		}
 	}
-	if err := f.further(o); err != nil {
+	if err := f.further(ctx, o); err != nil {
 		return nil, err
 	}
 	data, err := json.MarshalIndent(f, "", "  ")

@@ -1,6 +1,7 @@
 package formats
 
 import (
+	"context"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
@@ -75,11 +76,14 @@ type (
 )
 
 // further adds what is worked out only where it is looked at.
-func (f *outcomeFile) further(o *study.Outcome) error {
+func (f *outcomeFile) further(ctx context.Context, o *study.Outcome) error {
 	st := o.Study
 	month := func(t int) *string { m := st.Month(t).ISO(); return &m }
 	key := func(result int) string { return o.Results[result].Option.Key }
 	f.Cases, f.Leaving, f.Headroom, f.Deeds, f.Bargains = []outcomeCase{}, []outcomeLeaving{}, []outcomeRoom{}, []outcomeDeed{}, []outcomeBargain{}
+	if _, err := o.Cases(ctx); err != nil {
+		return err
+	}
 	for _, c := range usage.Cases() {
 		other, one := o.InCase(c), outcomeCase{Case: c.Say(), Totals: map[string]*money.Amount{}}
 		for i := range other.Results {
@@ -90,7 +94,7 @@ func (f *outcomeFile) further(o *study.Outcome) error {
 		}
 		f.Cases = append(f.Cases, one)
 	}
-	leaving, err := o.Leaving()
+	leaving, err := o.Leaving(ctx)
 	if err != nil {
 		return err
 	}
@@ -110,7 +114,7 @@ func (f *outcomeFile) further(o *study.Outcome) error {
 		}
 		f.Leaving = append(f.Leaving, one)
 	}
-	roads, err := o.Roads()
+	roads, err := o.Roads(ctx, nil)
 	if err != nil {
 		return err
 	}
@@ -135,11 +139,11 @@ func (f *outcomeFile) further(o *study.Outcome) error {
 			f.Deeds = append(f.Deeds, outcomeDeed{key(i), *month(d.Month), d.On.Format("2006-01-02"), d.Notice, d.Text, d.Cost})
 		}
 	}
-	return f.bargains(o, key)
+	return f.bargains(ctx, o, key)
 }
 
-func (f *outcomeFile) bargains(o *study.Outcome, key func(int) string) error {
-	all, err := o.Bargains()
+func (f *outcomeFile) bargains(ctx context.Context, o *study.Outcome, key func(int) string) error {
+	all, err := o.Bargains(ctx, nil)
 	if err != nil {
 		return err
 	}

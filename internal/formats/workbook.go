@@ -2,6 +2,7 @@ package formats
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -31,8 +32,8 @@ const never = "1E+15"
 // each month costs the cheapest plan whatever was signed before, the plan is chosen anew
 // too; else the plans of each month are as computed, and what they cost follows. Plans
 // with a choice of add-ons stand as values. The sheet Inputs says which is which.
-func WriteWorkbook(o *study.Outcome) ([]byte, error) {
-	w := &workbook{f: excelize.NewFile(), o: o, st: o.Study, column: map[string]string{}}
+func WriteWorkbook(ctx context.Context, o *study.Outcome) ([]byte, error) {
+	w := &workbook{within: ctx, f: excelize.NewFile(), o: o, st: o.Study, column: map[string]string{}}
 	defer w.f.Close()
 	if err := w.f.SetSheetName("Sheet1", CostsSheet); err != nil {
 		return nil, err
@@ -50,6 +51,7 @@ func WriteWorkbook(o *study.Outcome) ([]byte, error) {
 }
 
 type workbook struct {
+	within context.Context // looked at with each sheet
 	f      *excelize.File
 	o      *study.Outcome
 	st     *study.Study
@@ -59,6 +61,9 @@ type workbook struct {
 }
 
 func (w *workbook) sheet(name string) {
+	if w.err == nil {
+		w.err = w.within.Err()
+	}
 	if _, err := w.f.NewSheet(name); err != nil && w.err == nil {
 		w.err = err
 	}

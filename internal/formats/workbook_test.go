@@ -68,7 +68,7 @@ func TestAWorkbookComesToWhatTheEngineSays(t *testing.T) {
 		for _, pay := range []projection.Policy{projection.Monthly, projection.Mix} {
 			s.Pay, s.Horizon = pay, 18
 			o := study.Compute(s)
-			data, err := formats.WriteWorkbook(o)
+			data, err := formats.WriteWorkbook(context.Background(), o)
 			require.NoError(t, err)
 			f, err := excelize.OpenReader(bytes.NewReader(data))
 			require.NoError(t, err)
@@ -141,7 +141,7 @@ func TestSheetsOfHostileNamesCanBeRead(t *testing.T) {
 	s := demoStudies(t)[0]
 	s.Options[0].Name = "=1+1"
 	s.Title = "'[]:*?/\\"
-	data, err := formats.WriteWorkbook(study.Compute(s))
+	data, err := formats.WriteWorkbook(context.Background(), study.Compute(s))
 	require.NoError(t, err)
 	f, err := excelize.OpenReader(bytes.NewReader(data))
 	require.NoError(t, err)

@@ -29,7 +29,7 @@ func cataloguesOf() *kind[feature.Own, *feature.Catalogue] {
 		complete: func(context.Context, querier, uuid.UUID, *feature.Own, time.Time) ([]uuid.UUID, error) {
 			return nil, nil
 		},
-		compute: (*feature.Own).Catalogue,
+		compute: func(_ context.Context, o *feature.Own) (*feature.Catalogue, error) { return o.Catalogue(), nil },
 		weight:  func(*feature.Catalogue) int64 { return 200_000 },
 		title:   func(*feature.Own) string { return "Features" },
 		owner:   func(feature.Own, document.Path) (string, string) { return "", "" },

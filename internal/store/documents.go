@@ -6,9 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"sync"
 	"time"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/keep"
 
 	"github.com/google/uuid"
@@ -25,7 +27,9 @@ type kind[P, O any] struct {
 	// Completes what was read with what stands beside it, and returns the editions
 	// that it goes by. What it names and is not there is a [*document.InvalidError].
 	complete func(ctx context.Context, q querier, workspace uuid.UUID, p *P, today time.Time) ([]uuid.UUID, error)
-	compute  func(*P) O
+	compute  func(context.Context, *P) (O, error)
+	fails    func(O) *work.Panic // where the program failed on one; nil: it does not say
+	tell     func(uuid.UUID, error)
 	weight   func(O) int64
 	title    func(*P) string
 	linking  string      // the list whose items name editions
@@ -36,6 +40,7 @@ type kind[P, O any] struct {
 	// "" nobody's.
 	owner func(P, document.Path) (key, name string)
 	kept  *keep.Cache[uuid.UUID, worked[P, O]]
+	under sync.Map // what is being worked out for readers, by sight
 }
 
 // worked is a document at a revision with what was worked out from it. It is not
@@ -78,6 +83,38 @@ func (k *kind[P, O]) parts(ctx context.Context, q querier, id uuid.UUID) (p P, e
 	return p, nil
 }
 
+// sight is what readers of a document see: the document at a revision, as of a day.
+type sight struct {
+	id    uuid.UUID
+	at    revision
+	today time.Time
+}
+
+// look is [kind.work] for readers, once for all who wait for the same.
+func (k *kind[P, O]) look(ctx context.Context, q querier, workspace, id uuid.UUID, at revision, today time.Time) (worked[P, O], error) {
+	if one, ok := k.get(id, at, today); ok {
+		return one, nil
+	}
+	key := sight{id, at, today}
+	under, _ := k.under.LoadOrStore(key, &work.Shared[worked[P, O]]{})
+	one, err := under.(*work.Shared[worked[P, O]]).Get(ctx, nil, func(ctx context.Context, _ work.Tell) (worked[P, O], error) {
+		defer k.under.CompareAndDelete(key, under)
+		return k.work(ctx, q, workspace, id, at, today)
+	})
+	return one, err
+}
+
+// computed works a document out. Where the program fails on it, that is an error of it alone.
+func (k *kind[P, O]) computed(ctx context.Context, id uuid.UUID, p *P) (o O, err error) {
+	if err = work.Guarded(func() (err error) { o, err = k.compute(ctx, p); return err }); err != nil {
+		return o, fmt.Errorf("%s %s: %w", k.name, id, err)
+	}
+	if k.fails != nil && k.fails(o) != nil {
+		k.tell(id, k.fails(o))
+	}
+	return o, nil
+}
+
 // work returns a document at its present revision with what follows from it.
 func (k *kind[P, O]) work(ctx context.Context, q querier, workspace, id uuid.UUID, at revision, today time.Time) (worked[P, O], error) {
 	if one, ok := k.get(id, at, today); ok {
@@ -91,7 +128,9 @@ func (k *kind[P, O]) work(ctx context.Context, q querier, workspace, id uuid.UUI
 	if err != nil {
 		return one, err
 	}
-	one.outcome = k.compute(&one.value)
+	if one.outcome, err = k.computed(ctx, id, &one.value); err != nil {
+		return one, err
+	}
 	k.put(id, one)
 	return one, nil
 }

@@ -34,9 +34,9 @@ func draftsOf() *kind[pricelist.Draft, *Drafted] {
 		complete: func(context.Context, querier, uuid.UUID, *pricelist.Draft, time.Time) ([]uuid.UUID, error) {
 			return nil, nil
 		},
-		compute: func(d *pricelist.Draft) *Drafted {
+		compute: func(_ context.Context, d *pricelist.Draft) (*Drafted, error) {
 			whole, faults := d.Whole()
-			return &Drafted{*d, whole, faults}
+			return &Drafted{*d, whole, faults}, nil
 		},
 		weight: func(d *Drafted) int64 { return 2 * d.Whole.Weight() },
 		title:  func(d *pricelist.Draft) string { return d.Edition.Platform.Name },
@@ -60,7 +60,7 @@ func (s *Store) Draft(ctx context.Context, workspace uuid.UUID, platform string)
 	if err != nil {
 		return nil, id, missing(err)
 	}
-	one, err := s.drafts.work(ctx, s.pool, workspace, id, at, time.Time{})
+	one, err := s.drafts.look(ctx, s.pool, workspace, id, at, time.Time{})
 	return one.outcome, id, err
 }
 

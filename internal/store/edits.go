@@ -206,7 +206,9 @@ func (k *kind[P, O]) keep(ctx context.Context, tx pgx.Tx, e Editing, edited P, d
 	if err != nil {
 		return after, err
 	}
-	after.outcome = k.compute(&after.value)
+	if after.outcome, err = k.computed(ctx, e.Study, &after.value); err != nil {
+		return after, err
+	}
 	b := &pgx.Batch{}
 	touched, relinks := map[string]bool{}, false
 	for _, op := range done {

@@ -10,11 +10,13 @@ import (
 	"fmt"
 	"io/fs"
 	"math/rand/v2"
+	"sync/atomic"
 	"time"
 
 	"ninecoins/internal/core/feature"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/keep"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -43,6 +45,8 @@ type Store struct {
 	// The workspaces' catalogues of features, and price lists that are being written.
 	catalogues *kind[feature.Own, *feature.Catalogue]
 	drafts     *kind[pricelist.Draft, *Drafted]
+	heard      atomic.Pointer[func(uuid.UUID, *work.Panic)]
+	before     atomic.Pointer[func(*study.Study)]
 }
 
 // mostEditions bounds the memory for price lists that were read, in bytes.

@@ -12,6 +12,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
 	"ninecoins/internal/keep"
@@ -31,7 +32,9 @@ func studiesOf(s *Store) *kind[study.Study, *study.Outcome] {
 		name: "study", table: study.Kept(), linking: "options",
 		settle:   study.Settle,
 		complete: s.completeStudy,
-		compute:  study.Compute,
+		compute:  s.computeStudy,
+		fails:    func(o *study.Outcome) *work.Panic { return o.Panic },
+		tell:     s.tell,
 		weight:   (*study.Outcome).Weight,
 		title:    func(st *study.Study) string { return st.Title },
 		facts:    func(o *study.Outcome) any { return o.Facts() },
@@ -40,6 +43,30 @@ func studiesOf(s *Store) *kind[study.Study, *study.Outcome] {
 			return key, st.NameOf(key)
 		},
 		kept: keep.New[uuid.UUID, worked[study.Study, *study.Outcome]](mostOutcomes),
+	}
+}
+
+// computeStudy works a study out. Where the program fails on it, the outcome says so, and whoever
+// listens ([Store.Hear]) is told.
+func (s *Store) computeStudy(ctx context.Context, st *study.Study) (*study.Outcome, error) {
+	if before := s.before.Load(); before != nil {
+		(*before)(st)
+	}
+	return study.ComputeWithin(ctx, st)
+}
+
+// Hear has somebody told, in a few words that hold nothing of a study's contents, on which study
+// the program fails.
+func (s *Store) Hear(told func(study uuid.UUID, what *work.Panic)) { s.heard.Store(&told) }
+
+// Before has something done to each study before it is worked out; tests break them so.
+func (s *Store) Before(do func(*study.Study)) { s.before.Store(&do) }
+
+// tell tells of the panic that an error is, if it is one.
+func (s *Store) tell(id uuid.UUID, err error) {
+	var p *work.Panic
+	if told := s.heard.Load(); told != nil && errors.As(err, &p) {
+		(*told)(id, p)
 	}
 }
 
@@ -128,7 +155,7 @@ func (s *Store) Outcome(ctx context.Context, workspace, id uuid.UUID, today time
 	}
 	// What is read now is of this revision or of a later one, under which it is
 	// then not found: never the other way round.
-	one, err := s.studies.work(ctx, s.pool, workspace, id, revision, today)
+	one, err := s.studies.look(ctx, s.pool, workspace, id, revision, today)
 	return one.outcome, err
 }
 
@@ -222,10 +249,14 @@ func (s *Store) newFacts(ctx context.Context, workspace, id uuid.UUID, today tim
 	if err != nil {
 		return study.Facts{}, err
 	}
-	one, err := s.studies.work(ctx, s.pool, workspace, id, revision, today)
+	one, err := s.studies.look(ctx, s.pool, workspace, id, revision, today)
 	var newer *document.NewerError
 	if errors.As(err, &newer) {
 		return study.Facts{About: "saved by a newer version of Nine Coins, which can open it"}, nil
+	}
+	if err != nil && ctx.Err() == nil && !Away(err) { // this study's fault, and no other's
+		s.tell(id, err)
+		return study.Facts{About: "cannot be worked out: open it to see why, to export it or to delete it"}, nil
 	}
 	if err != nil {
 		return study.Facts{}, err
@@ -307,6 +338,9 @@ func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File)
 		if err != nil {
 			return err
 		}
+		if err := s.fit(ctx, st); err != nil {
+			return err
+		}
 		id, err = s.insertStudy(ctx, tx, by.Workspace, st, time.Time{})
 		if errors.Is(err, ErrKeyTaken) {
 			return formats.Faults{{Line: 1, Field: "key", Problem: fmt.Sprintf("there is a study %q in the workspace already", st.Key)}}
@@ -318,6 +352,22 @@ func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File)
 		return by.note(ctx, tx, "study file", st.Title, "–", "brought in")
 	})
 	return id, err
+}
+
+// fit refuses a study of a file on which the program fails, by name.
+func (s *Store) fit(ctx context.Context, st *study.Study) error {
+	o, err := s.computeStudy(ctx, st)
+	if err == nil && o.Panic == nil {
+		err = work.Guarded(func() error { o.Facts(); return nil })
+	}
+	if err == nil && o.Panic != nil {
+		err = o.Panic
+	}
+	if p := (*work.Panic)(nil); errors.As(err, &p) {
+		s.tell(uuid.Nil, p)
+		return formats.Faults{{Line: 1, Field: "title", Problem: fmt.Sprintf("Nine Coins fails on the study %q, so it was kept out; nothing else of the file was taken either", st.Title)}}
+	}
+	return err
 }
 
 // raters returns the names of who rated in a study.

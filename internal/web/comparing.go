@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -10,6 +11,7 @@ import (
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
@@ -194,27 +196,53 @@ func (s *Server) effectsOf(c *gin.Context, b *compareBody, to string, before, af
 			continue
 		}
 		seen = append(seen, u.ID)
-		o, err := s.store.Outcome(c, ws, u.ID, s.today())
-		if errors.Is(err, store.ErrMissing) {
-			continue
-		}
-		if err != nil {
+		v := effectView{ID: u.ID.String(), Title: u.Title, Link: "/studies/" + u.ID.String() + "/line-up", Goes: u.ObservedOn.Format("2 Jan 2006"), To: to}
+		err := work.Guarded(func() error {
+			o, err := s.store.Outcome(c, ws, u.ID, s.today())
+			if err == nil {
+				err = v.of(c, o, b, before, after)
+			}
 			return err
-		}
-		goes := u.ObservedOn.Format("2 Jan 2006")
-		if goes != b.Before && len(before.Check()) == 0 {
-			o = study.Compute(o.Study.With(before))
-		}
-		effects, _ := study.Effects(o, after)
-		v := effectView{ID: u.ID.String(), Title: o.Study.Title, Link: "/studies/" + u.ID.String() + "/line-up", Says: phrase(study.SayEffects(o, effects)), To: to, Goes: goes,
-			Moves: !b.Draft && u.ObservedOn.Before(after.ObservedOn)}
-		cur := o.Study.Currency
-		for _, e := range effects {
-			v.Rows = append(v.Rows, effectRow{Name: e.Name, Face: e.Face, On: orElse(e.On != "", e.On, "no plan"), To: orElse(e.To != "", e.To, "no plan"),
-				Was: orElse(e.Served, cur.Format(e.Was), "out"), Then: orElse(e.Serves, cur.Format(e.Then), "out"),
-				Change: orElse(e.Served && e.Serves, signed(cur, e.Then-e.Was), "")})
+		})
+		switch {
+		case errors.Is(err, store.ErrMissing):
+			continue
+		case err != nil && (c.Request.Context().Err() != nil || store.Away(err)):
+			return err
+		case err != nil:
+			s.log.Error("what another list changes", "study", u.ID, "error", err)
+			v.Says, v.Rows = "This study cannot be worked out, so what changes for it is unknown. Its page says what is wrong.", nil
+		default:
+			v.Moves = !b.Draft && u.ObservedOn.Before(after.ObservedOn)
 		}
 		b.Effects = append(b.Effects, v)
+	}
+	return nil
+}
+
+// of works out what another list changes for a study.
+func (v *effectView) of(ctx context.Context, o *study.Outcome, b *compareBody, before, after *pricelist.Edition) (err error) {
+	if v.Goes != b.Before && len(before.Check()) == 0 {
+		if o, err = study.ComputeWithin(ctx, o.Study.With(before)); err != nil {
+			return err
+		}
+	}
+	effects, then, err := study.Effects(ctx, o, after)
+	if err == nil && o.Panic != nil {
+		err = o.Panic
+	}
+	if err == nil && then.Panic != nil {
+		err = then.Panic
+	}
+	if err != nil {
+		return err
+	}
+	v.Says = phrase(study.SayEffects(o, effects))
+	cur := o.Study.Currency
+	for _, e := range effects {
+		v.Rows = append(v.Rows, effectRow{Name: e.Name, Face: e.Face, On: orElse(e.On != "", e.On, "no plan"), To: orElse(e.To != "", e.To, "no plan"),
+			Was: orElse(e.Served, cur.Format(e.Was), "out"), Then: orElse(e.Serves, cur.Format(e.Then), "out"),
+			Change: orElse(e.Served && e.Serves, signed(cur, e.Then-e.Was), "")})
 	}
 	return nil
 }

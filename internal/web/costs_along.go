@@ -131,7 +131,7 @@ func buildAlong(r *request) (any, error) {
 	if !log && !per && o.Values.Of(key)[month] == 0 { // where it stands at none
 		low = 0
 	}
-	a, err := o.Along(key, month, low, end)
+	a, err := o.Along(r.ctx(), key, month, low, end)
 	if err != nil {
 		b.Fault = sayAlongFault(err)
 		return b, nil
@@ -251,7 +251,7 @@ func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 		}
 		slices.Sort(xs)
 		xs = slices.Compact(xs)
-		prices, plans, err := r.outcome.PricesAt(i, a.Driver, a.Month, xs)
+		prices, plans, err := r.outcome.PricesAt(r.ctx(), i, a.Driver, a.Month, xs)
 		if err != nil {
 			return err
 		}

@@ -50,7 +50,7 @@ func buildBargain(r *request) (any, error) {
 	o, st := r.outcome, r.study()
 	cur := st.Currency
 	b := bargainBody{costsHead: r.costsHead("bargain")}
-	all, err := o.Bargains()
+	all, err := o.Bargains(r.ctx(), nil)
 	if err != nil {
 		b.Fault = "Cuts cannot be worked out: " + err.Error() + "."
 		return b, nil
@@ -95,7 +95,7 @@ func buildBargain(r *request) (any, error) {
 
 func (b *bargainBody) resale(r *request) error {
 	o, cur := r.outcome, r.study().Currency
-	all, err := o.Resale()
+	all, err := o.Resale(r.ctx())
 	if err != nil {
 		b.Fault = "Resale cannot be worked out: " + err.Error() + "."
 		return nil

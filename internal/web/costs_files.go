@@ -25,7 +25,7 @@ func (s *Server) costsFile(c *gin.Context) {
 		s.fail(c, notFound("There is no such file."))
 		return
 	}
-	data, err := write(r.outcome)
+	data, err := write(c, r.outcome)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -52,7 +52,7 @@ type pairRow struct{ Month, Total, Against string }
 func buildLeaving(r *request) (any, error) {
 	b := leavingBody{costsHead: r.costsHead("leaving"), May: r.caller.mayEdit("options")}
 	o, st := r.outcome, r.study()
-	all, err := o.Leaving()
+	all, err := o.Leaving(r.ctx())
 	if err != nil {
 		b.Fault = "Roads cannot be worked out: " + err.Error() + "."
 		return b, nil
@@ -124,7 +124,7 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 // roads tells the cheapest road over all options, and of a pair the best month to move.
 func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	o, st, cur := r.outcome, r.study(), r.study().Currency
-	roads, err := o.Roads()
+	roads, err := o.Roads(r.ctx(), nil)
 	if err != nil || len(roads.Results) == 0 {
 		return err
 	}

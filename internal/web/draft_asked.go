@@ -1,7 +1,6 @@
 package web
 
 import (
-	"errors"
 	"fmt"
 
 	"ninecoins/internal/core/coverage"
@@ -19,11 +18,11 @@ func (s *Server) askedFor(e *draftEditor, key string) (all []string, err error) 
 	}
 	for _, u := range uses {
 		st, err := s.store.Study(e.c, e.caller.workspace(), u.ID, s.today())
-		if errors.Is(err, store.ErrMissing) {
-			continue
-		}
-		if err != nil {
+		if err != nil && (e.c.Request.Context().Err() != nil || store.Away(err)) {
 			return nil, err
+		}
+		if err != nil { // gone, or at fault: that study's own page tells
+			continue
 		}
 		for _, n := range st.Needs {
 			if e.catalogue.Key(n.Feature) != key {

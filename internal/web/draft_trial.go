@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -15,6 +16,7 @@ import (
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/store"
 )
 
@@ -59,8 +61,11 @@ func (s *Server) trial(e *draftEditor) (*trialView, error) {
 		if errors.Is(err, store.ErrMissing) {
 			continue
 		}
-		if err != nil {
+		if err != nil && (e.c.Request.Context().Err() != nil || store.Away(err)) {
 			return nil, err
+		}
+		if err != nil { // that study's fault, which its page tells
+			continue
 		}
 		outcomes = append(outcomes, o)
 	}
@@ -94,7 +99,7 @@ func (s *Server) trial(e *draftEditor) (*trialView, error) {
 	if len(e.draft.Faults) == 0 {
 		v.price(e, whole, tried)
 		v.curve(e, whole, tried)
-		v.effects(whole, outcomes)
+		v.effects(e.c, whole, outcomes)
 	} else if v.Problem == "" {
 		v.Problem = "What it comes to is told once nothing is at fault."
 	}
@@ -293,10 +298,20 @@ func linkTo(e *draftEditor, name, value string) string {
 }
 
 // effects tells what the draft would change for the studies that use the platform.
-func (v *trialView) effects(whole *pricelist.Edition, outcomes []*study.Outcome) {
+func (v *trialView) effects(ctx context.Context, whole *pricelist.Edition, outcomes []*study.Outcome) {
 	for i, o := range outcomes {
-		all, _ := study.Effects(o, whole)
-		if p := study.SayEffects(o, all); len(p) > 0 {
+		var p study.Phrase
+		if err := work.Guarded(func() error {
+			all, _, err := study.Effects(ctx, o, whole)
+			if err == nil {
+				p = study.SayEffects(o, all)
+			}
+			return err
+		}); err != nil {
+			v.Effects = append(v.Effects, template.HTML(template.HTMLEscapeString("What it changes for "+o.Study.Title+" is unknown: that study cannot be worked out.")))
+			continue
+		}
+		if len(p) > 0 {
 			v.Effects = append(v.Effects, phrase(p))
 			if i == 0 {
 				v.say = p

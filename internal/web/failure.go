@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -73,6 +74,9 @@ func (s *Server) fail(c *gin.Context, err error) {
 	default:
 		f = &failure{status: http.StatusInternalServerError, What: "This page could not be made.",
 			Do: "The console where Nine Coins was started says more. If you were saving something, look whether it is there before you type it again."}
+	}
+	if p := (*work.Panic)(nil); errors.As(err, &p) {
+		s.log.Error("panic", "what", p.Cause(), "path", loggedPath(c), "trace", p.Trace)
 	}
 	if f.status >= 500 {
 		s.log.Error("failed", "path", loggedPath(c), "error", err)

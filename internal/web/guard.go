@@ -4,7 +4,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
-	"runtime/debug"
+	"ninecoins/internal/core/work"
 	"strings"
 	"time"
 
@@ -82,7 +82,8 @@ func (s *Server) recovered(c *gin.Context) {
 		if p := recover(); p == http.ErrAbortHandler {
 			panic(p)
 		} else if p != nil {
-			s.log.Error("panic", "what", p, "path", loggedPath(c), "trace", string(debug.Stack()))
+			failed := work.Panicked(p)
+			s.log.Error("panic", "what", failed.Cause(), "path", loggedPath(c), "trace", failed.Trace)
 			c.Abort()
 			if !c.Writer.Written() {
 				s.fail(c, &failure{status: http.StatusInternalServerError, What: "Something went wrong in Nine Coins itself.",

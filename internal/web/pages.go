@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -37,6 +38,7 @@ type request struct {
 	c       *gin.Context
 	id      string
 	outcome *study.Outcome
+	within  context.Context
 }
 
 // problem is what is wrong with a field that was just sent: the field's id,
@@ -57,6 +59,9 @@ type way struct {
 	Fields map[string]string
 }
 
+// ctx ends when the reader leaves. Work that takes long goes through the gate of the workspace.
+func (r *request) ctx() context.Context { return r.within }
+
 func (r *request) study() *study.Study { return r.outcome.Study }
 
 // open loads and computes the study that a request names. Who reads by a link
@@ -73,7 +78,7 @@ func (s *Server) open(c *gin.Context) (*request, error) {
 		nameless.Study = withoutNames(o.Study)
 		o = &nameless
 	}
-	return &request{c: c, id: id.String(), outcome: o, fields: fields{caller: k, faults: o.Faults, shown: map[int]bool{},
+	return &request{c: c, within: s.gate.Within(c.Request.Context(), k.workspace()), id: id.String(), outcome: o, fields: fields{caller: k, faults: o.Faults, shown: map[int]bool{},
 		spot: func(path document.Path) (document.Spot, bool) { return table.Spot(*o.Study, path) }}}, nil
 }
 
@@ -132,6 +137,10 @@ func (s *Server) draw(r *request, p coinPage, status int) {
 	var n *notice
 	if p.key == "brief" && r.c.Query("brought") != "" {
 		n = &notice{Text: "The study was brought in: this is its brief, and it stands on the Desk. What it was compared by is on the price shelf."}
+	}
+	if n == nil && r.outcome.Panic != nil {
+		n = &notice{Trouble: true, Text: "Nine Coins failed on this study, and what it says of it is not complete. " +
+			"Everything here can be changed, the study exported (Workspace) and deleted (Desk); whoever looks after Nine Coins finds more in its log."}
 	}
 	n = r.untold(n)
 	frame := newFrame(r.id, r.outcome, p.key)

@@ -31,7 +31,7 @@ func (s *Server) priceHistory(c *gin.Context, key string, rows []store.EditionRo
 	var from *study.Outcome
 	if len(uses) > 0 {
 		var err error
-		if from, err = s.store.Outcome(c, ws, uses[0].ID, s.today()); err != nil && !errors.Is(err, store.ErrMissing) {
+		if from, err = s.store.Outcome(c, ws, uses[0].ID, s.today()); err != nil && (c.Request.Context().Err() != nil || store.Away(err)) {
 			return nil, err
 		}
 	}

@@ -10,9 +10,11 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"runtime"
 	"strings"
 	"time"
 
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/mail"
 	"ninecoins/internal/outside"
@@ -41,6 +43,7 @@ type Server struct {
 	places   places
 	feed     *outside.Service
 	rates    *rateBook
+	gate     *work.Gate      // of what takes long
 	closing  <-chan struct{} // closed when open pages are to let go
 	table    []route         // what is answered to
 }
@@ -80,7 +83,7 @@ func New(ctx context.Context, o Options) (*Server, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, example: o.Example, proxies: o.Proxies, log: o.Log, views: v,
-		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), places: newPlaces(), feed: o.Feed, rates: &rateBook{from: o.Rates}, today: func() time.Time {
+		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), gate: work.NewGate(runtime.GOMAXPROCS(0) - 1), places: newPlaces(), feed: o.Feed, rates: &rateBook{from: o.Rates}, today: func() time.Time {
 			now := o.Now()
 			return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 		}}
@@ -88,6 +91,9 @@ func New(ctx context.Context, o Options) (*Server, error) {
 		s.demo = "" // whoever reaches a public address does not sit at this machine
 	}
 	s.table = s.routes()
+	o.Store.Hear(func(study uuid.UUID, p *work.Panic) {
+		s.log.Error("panic", "what", p.Cause(), "study", study, "trace", p.Trace)
+	})
 	s.sessions = newSessions(o.Store, s.secure(), s.sessionFailed)
 	return s, nil
 }

@@ -1,13 +1,14 @@
 package projection
 
 import (
-	"errors"
+	"context"
 	"slices"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // Bidder is what a price is asked of: the tools of an option, each at the price a
@@ -24,7 +25,8 @@ type Bid struct {
 
 // Usages are those at values of a driver that is followed, the others held.
 type Usages struct {
-	At func(xs []int64) (usage.Columns, error)
+	Within context.Context // ends the work that asks; nil: nothing does
+	At     func(xs []int64) (usage.Columns, error)
 	// Whether what a formula counts goes straight with the driver; nil: it is not known.
 	Straight func(f usage.Formula) bool
 }
@@ -48,10 +50,22 @@ func (a Axis) values(xs []int64) []float64 {
 	return at
 }
 
-// Along are the usages of month t, from 0, along a driver that a study sets.
-func Along(m *usage.Model, t int, axis Axis) Usages {
+func (u *Usages) within() context.Context {
+	if u.Within == nil {
+		return context.Background()
+	}
+	return u.Within
+}
+
+// Along are the usages of month t, from 0, along a driver that a study sets. They are there
+// until the context ends.
+func Along(ctx context.Context, m *usage.Model, t int, axis Axis) Usages {
 	return Usages{
+		Within: ctx,
 		At: func(xs []int64) (usage.Columns, error) {
+			if err := ctx.Err(); err != nil {
+				return usage.Columns{}, err
+			}
 			return m.Usages(t, len(xs), map[string][]float64{axis.Driver: axis.values(xs)})
 		},
 		Straight: func(f usage.Formula) bool { return m.Straight(f, axis.Driver) },
@@ -160,24 +174,26 @@ func (l *lookout) look(open []stretchOf) error {
 			}
 		}
 	}
-	faults := make([]error, len(l.editions))
-	readOne := func(i int) {
+	readOne := func(i int) error {
 		one := l.editions[i]
 		if len(one.asked) == 0 {
-			return
+			return nil
 		}
 		rows, err := tariff.Read(one.edition, values.Pick(one.asked))
-		one.rows, faults[i] = append(one.rows, rows...), err
+		one.rows = append(one.rows, rows...)
+		return err
 	}
 	if len(l.xs) < 64 { // too few to be worth handing out
 		for i := range l.editions {
-			readOne(i)
+			if err := readOne(i); err != nil {
+				return err
+			}
 		}
-	} else {
-		each(len(l.editions), readOne)
+	} else if err := work.Each(l.read.within(), len(l.editions), readOne); err != nil {
+		return err
 	}
 	l.known, l.xs = l.known+len(l.xs), l.xs[:0]
-	return errors.Join(faults...)
+	return nil
 }
 
 // between puts the lower and the higher reading of each meter apart.

@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"context"
 	"slices"
 
 	"ninecoins/internal/core/pricelist"
@@ -46,12 +47,22 @@ type Candidate struct {
 	// Every plan on every term for this deal, where they were compiled before
 	// ([Candidate.Compile]).
 	Programs []*tariff.Program
+	// Ends what is worked out of the candidate; nil: nothing does.
+	Within context.Context
+}
+
+// ended is the error of the context that the candidate is worked out in.
+func (c *Candidate) ended() error {
+	if c.Within == nil {
+		return nil
+	}
+	return c.Within.Err()
 }
 
 // Compile compiles every plan on every term for what is asked of the candidate.
 // Errors are those of [tariff.Compile].
 func (c *Candidate) Compile() (err error) {
-	c.Programs, err = tariff.All(c.Edition, tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis})
+	c.Programs, err = tariff.All(c.Edition, tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis, Within: c.Within})
 	return err
 }
 
@@ -140,10 +151,11 @@ func (h *choosing) signing(program, t int, left *pricelist.Plan) value {
 	return value{cost: once, moves: 1}
 }
 
-// choose finds the cheapest way through the months by a policy.
-func (h *choosing) choose() []stay {
+// choose finds the cheapest way through the months by a policy. Its error is that of the
+// context, which is looked at in each month.
+func (h *choosing) choose() ([]stay, error) {
 	if f := h.flatten(); f != nil {
-		return f.choose()
+		return f.choose(), h.ended()
 	}
 	n := len(h.rows)
 	h.free, h.taken = make([][]value, n+1), make([][]int, n)
@@ -152,6 +164,9 @@ func (h *choosing) choose() []stay {
 		h.free[t] = values[t*h.states:][:h.states]
 	}
 	for t := n - 1; t >= 0; t-- {
+		if err := h.ended(); err != nil {
+			return nil, err
+		}
 		h.taken[t] = takens[t*h.states:][:h.states]
 		for _, kind := range h.kinds {
 			h.fill(kind, t)
@@ -163,7 +178,7 @@ func (h *choosing) choose() []stay {
 			h.free[t][state], h.taken[t][state] = h.best(t, state)
 		}
 	}
-	return h.path()
+	return h.path(), nil
 }
 
 // gap is what a month costs that nothing serves.

@@ -2,18 +2,23 @@ package projection
 
 import (
 	"cmp"
+	"context"
 	"slices"
 
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // Pair gives the values of all drivers at pairs of values of two that are followed.
 type Pair func(xs, ys []int64) (usage.Columns, error)
 
 // AlongTwo are the usages of month t, from 0, along two drivers that a study sets.
-func AlongTwo(m *usage.Model, t int, x, y Axis) Pair {
+func AlongTwo(ctx context.Context, m *usage.Model, t int, x, y Axis) Pair {
 	return func(xs, ys []int64) (usage.Columns, error) {
+		if err := ctx.Err(); err != nil {
+			return usage.Columns{}, err
+		}
 		return m.Usages(t, len(xs), map[string][]float64{x.Driver: x.values(xs), y.Driver: y.values(ys)})
 	}
 }
@@ -43,7 +48,7 @@ type Field struct {
 // NewField prices bidders at every pair of values, and finds to the unit where along x
 // the best changes between two of them. Where it changes and changes back between two
 // neighbouring values, neither is seen. Errors are those of reading usage.
-func NewField(bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) (*Field, error) {
+func NewField(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) (*Field, error) {
 	f := &Field{Xs: xs, Ys: ys}
 	n := len(xs)
 	ax, ay := make([]int64, 0, n*len(ys)), make([]int64, 0, n*len(ys))
@@ -52,28 +57,25 @@ func NewField(bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) (*Fie
 			ax, ay = append(ax, x), append(ay, y)
 		}
 	}
-	best, err := bestAt(bidders, read, ax, ay, choose)
+	best, err := bestAt(ctx, bidders, read, ax, ay, choose)
 	if err != nil {
 		return nil, err
 	}
 	for j := range ys {
 		f.Best = append(f.Best, best[j*n:(j+1)*n])
 	}
-	return f, f.refine(bidders, read, choose)
+	return f, f.refine(ctx, bidders, read, choose)
 }
 
 // bestAt chooses at each pair.
-func bestAt(bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) ([]int, error) {
+func bestAt(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) ([]int, error) {
 	values, err := read(xs, ys)
 	if err != nil {
 		return nil, err
 	}
-	all, faults := make([][]int64, len(bidders)), make([]error, len(bidders))
-	each(len(bidders), func(i int) { all[i], _, faults[i] = Prices(bidders[i], values) })
-	for _, err := range faults {
-		if err != nil {
-			return nil, err
-		}
+	all := make([][]int64, len(bidders))
+	if err := work.Each(ctx, len(bidders), func(i int) (err error) { all[i], _, err = Prices(bidders[i], values); return err }); err != nil {
+		return nil, err
 	}
 	best, prices := make([]int, len(xs)), make([]int64, len(bidders))
 	for k := range xs {
@@ -102,7 +104,7 @@ const mostEdges = 3
 
 // refine bisects all edges at once, and again from each to its later neighbour where a
 // third is the best behind it, and makes the runs of each row.
-func (f *Field) refine(bidders []Bidder, read Pair, choose Chooser) error {
+func (f *Field) refine(ctx context.Context, bidders []Bidder, read Pair, choose Chooser) error {
 	var edges []edge
 	for j, row := range f.Best {
 		for i := 1; i < len(row); i++ {
@@ -113,7 +115,7 @@ func (f *Field) refine(bidders []Bidder, read Pair, choose Chooser) error {
 	}
 	for from := 0; from < len(edges); {
 		found := edges[from:]
-		if err := f.bisect(found, bidders, read, choose); err != nil {
+		if err := f.bisect(ctx, found, bidders, read, choose); err != nil {
 			return err
 		}
 		from = len(edges)
@@ -142,7 +144,7 @@ func (f *Field) refine(bidders []Bidder, read Pair, choose Chooser) error {
 }
 
 // bisect narrows each edge to two values next to each other.
-func (f *Field) bisect(edges []edge, bidders []Bidder, read Pair, choose Chooser) error {
+func (f *Field) bisect(ctx context.Context, edges []edge, bidders []Bidder, read Pair, choose Chooser) error {
 	for {
 		var open []*edge
 		var xs, ys []int64
@@ -154,7 +156,7 @@ func (f *Field) bisect(edges []edge, bidders []Bidder, read Pair, choose Chooser
 		if len(open) == 0 {
 			return nil
 		}
-		best, err := bestAt(bidders, read, xs, ys, choose)
+		best, err := bestAt(ctx, bidders, read, xs, ys, choose)
 		if err != nil {
 			return err
 		}

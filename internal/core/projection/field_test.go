@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"context"
 	"math/rand/v2"
 	"testing"
 
@@ -16,10 +17,10 @@ func TestAFieldIsWhatPricingEveryPairSays(t *testing.T) {
 	edges := 0
 	for range 40 {
 		all, _ := bidders(t, r, bent)
-		pair := AlongTwo(model, 0, Whole("contacts"), Whole("newsletters"))
+		pair := AlongTwo(context.Background(), model, 0, Whole("contacts"), Whole("newsletters"))
 		xs, ys := Ticks(1, 2000, 40), Ticks(0, 6, 20)
 		require.Len(t, ys, 7)
-		f, err := NewField(all, pair, xs, ys, Cheapest)
+		f, err := NewField(context.Background(), all, pair, xs, ys, Cheapest)
 		require.NoError(t, err)
 		for j, y := range ys {
 			next := int64(1)
@@ -36,7 +37,7 @@ func TestAFieldIsWhatPricingEveryPairSays(t *testing.T) {
 				for i := range same {
 					same[i] = y
 				}
-				best, err := bestAt(all, pair, at, same, Cheapest)
+				best, err := bestAt(context.Background(), all, pair, at, same, Cheapest)
 				require.NoError(t, err)
 				require.Equal(t, run.Least, best[0])
 				if k > 0 {
@@ -68,10 +69,10 @@ func BenchmarkField(b *testing.B) {
 		all, _ := swept(b, options, 4)
 		model, err := usage.NewModel(nil, map[string]usage.Path{"newsletters": {Now: usage.Of(4)}})
 		require.NoError(b, err)
-		pair := AlongTwo(model, 0, Whole("contacts"), Whole("seats"))
+		pair := AlongTwo(context.Background(), model, 0, Whole("contacts"), Whole("seats"))
 		b.Run(string(rune('0'+options/3)), func(b *testing.B) {
 			for b.Loop() {
-				_, err := NewField(all, pair, Ticks(0, 60_000, 80), Ticks(1, 50, 50), Cheapest)
+				_, err := NewField(context.Background(), all, pair, Ticks(0, 60_000, 80), Ticks(1, 50, 50), Cheapest)
 				require.NoError(b, err)
 			}
 		})

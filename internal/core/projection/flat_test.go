@@ -81,11 +81,13 @@ func TestTheFlatSearchGoesTheWayOfTheGeneralOne(t *testing.T) {
 			f.space.leave()
 			flats++
 		}
-		got := h.choose()
+		got, err := h.choose()
 		h, err = newChoosing(&c)
 		require.NoError(t, err)
 		h.general = true
-		want := h.choose()
+		require.NoError(t, err)
+		want, err := h.choose()
+		require.NoError(t, err)
 		require.Equal(t, len(want), len(got))
 		for u := range want {
 			require.Equal(t, want[u], got[u], "case %d, month %d", n, u)

@@ -1,9 +1,11 @@
 package projection
 
 import (
+	"context"
 	"slices"
 
 	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/work"
 )
 
 // Region is a run of values of a driver in which the same bidder costs least; of
@@ -64,12 +66,14 @@ func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, 
 		}
 		next := make([]stretchOf, 0, len(open))
 		found := make([]finding, len(open))
-		inParts(len(open), func(i int) {
+		if err := inParts(read.within(), len(open), func(i int) {
 			s, one := &open[i], &found[i]
 			if one.least, one.left, one.settled = s.settle(l); !one.settled {
 				one.second, one.third = s.cut(l, one.left)
 			}
-		})
+		}); err != nil {
+			return nil, false, err
+		}
 		for i := range open {
 			s := &open[i]
 			looks++
@@ -106,18 +110,19 @@ type finding struct {
 }
 
 // inParts does something for each of n, a run of them on each processor.
-func inParts(n int, do func(i int)) {
+func inParts(ctx context.Context, n int, do func(i int)) error {
 	const run = 16
 	if n <= run {
 		for i := range n {
 			do(i)
 		}
-		return
+		return nil
 	}
-	each((n+run-1)/run, func(k int) {
+	return work.Each(ctx, (n+run-1)/run, func(k int) error {
 		for i := k * run; i < min(n, (k+1)*run); i++ {
 			do(i)
 		}
+		return nil
 	})
 }
 

@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
 	"testing"
@@ -91,7 +92,7 @@ func bidders(t testing.TB, r *rand.Rand, meters ...[4]string) ([]Bidder, Usages)
 	if r.IntN(3) == 0 {
 		all = append(all, all[r.IntN(3)]) // one stands twice
 	}
-	return all, Along(model, 0, Whole("contacts"))
+	return all, Along(context.Background(), model, 0, Whole("contacts"))
 }
 
 // priced is what everybody costs at every value.
@@ -171,7 +172,7 @@ func TestWhatIsCountedByHundredsIsNoStraightLine(t *testing.T) {
 	model, err := usage.NewModel(nil, nil)
 	require.NoError(t, err)
 	all := []Bidder{bidderOf(t, 0, 10, "contacts"), bidderOf(t, 0, 9, "ceil(contacts / 100) * 100")}
-	regions, whole, err := Regions(all, Along(model, 0, Whole("contacts")), 100, 300)
+	regions, whole, err := Regions(all, Along(context.Background(), model, 0, Whole("contacts")), 100, 300)
 	require.NoError(t, err)
 	require.True(t, whole)
 	require.Equal(t, []Region{{From: 100, To: 100, Least: 1}, {From: 101, To: 180, Least: 0}, {From: 181, To: 200, Least: 1},
@@ -184,7 +185,7 @@ func TestWhatIsCountedByHundredsIsNoStraightLine(t *testing.T) {
 func TestCrossingsAreFoundInFewLooks(t *testing.T) {
 	model, err := usage.NewModel(nil, nil)
 	require.NoError(t, err)
-	read, looks := Along(model, 0, Whole("contacts")), 0
+	read, looks := Along(context.Background(), model, 0, Whole("contacts")), 0
 	at := read.At
 	read.At = func(xs []int64) (usage.Columns, error) { looks += len(xs); return at(xs) }
 	for meter, most := range map[string]int{"contacts": 60, "contacts * 0.001": 400, "contacts * 7.3": 60} {

@@ -1,7 +1,10 @@
 package projection
 
 import (
+	"context"
 	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/work"
+	"sync/atomic"
 )
 
 // Mover is an option that a road may lead over: its tools, and what it takes to move
@@ -50,10 +53,10 @@ type Roads struct {
 // NewRoads works out what each option costs over each run of months: signed anew where
 // the run begins, by the policy of its candidates, and left where it ends, what its
 // terms ask for past that paid in full. Runs to the horizon are as [Project] has them.
-// Errors are those of [Project].
-func NewRoads(movers []Mover, months int) (*Roads, error) {
+// told hears how many options are done; nil: nobody. Errors are
+// those of [Project].
+func NewRoads(ctx context.Context, movers []Mover, months int, told func(done, of int)) (*Roads, error) {
 	r := &Roads{movers: movers, months: months, from: make([][]value, len(movers)), now: -1}
-	faults := make([]error, len(movers))
 	for i := range movers {
 		if movers[i].Now {
 			r.now = i
@@ -62,17 +65,19 @@ func NewRoads(movers []Mover, months int) (*Roads, error) {
 			r.minor = money.Amount(c.Basis.Currency.Minor())
 		}
 	}
-	each(len(movers), func(i int) { r.from[i], faults[i] = r.runs(&movers[i]) })
-	for _, err := range faults {
-		if err != nil {
-			return nil, err
+	var done atomic.Int64
+	err := work.Each(ctx, len(movers), func(i int) (err error) {
+		r.from[i], err = r.runs(ctx, &movers[i])
+		if n := done.Add(1); told != nil {
+			told(int(n), len(movers))
 		}
-	}
-	return r, nil
+		return err
+	})
+	return r, err
 }
 
 // runs works out what an option costs over each run of months.
-func (r *Roads) runs(m *Mover) ([]value, error) {
+func (r *Roads) runs(ctx context.Context, m *Mover) ([]value, error) {
 	n := r.months + 1
 	all := make([]value, n*n)
 	if m.Out {
@@ -84,12 +89,16 @@ func (r *Roads) runs(m *Mover) ([]value, error) {
 	for _, c := range m.Tools {
 		rows := c.rows()
 		for end := 1; end <= r.months; end++ {
-			c.Rows, c.Readings, c.Leaves = rows[:end], nil, end < r.months
+			c.Rows, c.Readings, c.Leaves, c.Within = rows[:end], nil, end < r.months, ctx
 			h, err := newChoosing(&c)
 			if err != nil {
 				return nil, err
 			}
-			for s, v := range h.starts() {
+			starts, err := h.starts()
+			if err != nil {
+				return nil, err
+			}
+			for s, v := range starts {
 				all[s*n+end] = all[s*n+end].plus(v)
 			}
 		}
@@ -99,20 +108,22 @@ func (r *Roads) runs(m *Mover) ([]value, error) {
 
 // starts is what the cheapest way costs from each month on that nothing was signed
 // before.
-func (h *choosing) starts() []value {
+func (h *choosing) starts() ([]value, error) {
 	all := make([]value, len(h.rows))
 	if f := h.flatten(); f != nil {
 		f.choose()
 		for t := range all {
 			all[t] = f.from[t]
 		}
-		return all
+		return all, nil
 	}
-	h.choose()
+	if _, err := h.choose(); err != nil {
+		return nil, err
+	}
 	for t := range all {
 		all[t] = h.free[t][atStart]
 	}
-	return all
+	return all, nil
 }
 
 func (r *Roads) run(option, from, to int) value { return r.from[option][from*(r.months+1)+to] }

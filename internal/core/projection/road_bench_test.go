@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"context"
 	"fmt"
 	"testing"
 
@@ -19,7 +20,7 @@ func BenchmarkRoads(b *testing.B) {
 		}
 		b.Run(fmt.Sprint(months), func(b *testing.B) {
 			for b.Loop() {
-				r, err := NewRoads(all, months)
+				r, err := NewRoads(context.Background(), all, months, nil)
 				require.NoError(b, err)
 				_, ok := r.Cheapest()
 				require.True(b, ok)

@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"context"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -63,7 +64,7 @@ func TestNoOtherRoadCostsLess(t *testing.T) {
 	moved, roads, twice := 0, 0, 0
 	for n := range 900 {
 		all, months := movers(r)
-		rs, err := NewRoads(all, months)
+		rs, err := NewRoads(context.Background(), all, months, nil)
 		require.NoError(t, err)
 		for i := range all { // runs are what projecting them says
 			for s := range months {
@@ -171,7 +172,7 @@ func TestMonthsPaidBesideLeaveNothingUnserved(t *testing.T) {
 		return Mover{Tools: []Candidate{c}, Twice: twice, Now: now}
 	}
 	for _, months := range []int64{0, 5, 11} { // that what runs today serves
-		rs, err := NewRoads([]Mover{of(10*months+5, true, 0), of(999, false, 2)}, 12)
+		rs, err := NewRoads(context.Background(), []Mover{of(10*months+5, true, 0), of(999, false, 2)}, 12, nil)
 		require.NoError(t, err)
 		road, ok := rs.Cheapest()
 		require.True(t, ok)
@@ -196,7 +197,7 @@ func TestARoadIsWorthItsMove(t *testing.T) {
 		}
 		return Mover{Tools: []Candidate{c}, In: money.Amount(in * 10_000), Twice: twice, Now: now}
 	}
-	rs, err := NewRoads([]Mover{of(10_000, true, 0, 0), of(6_000, false, 30_000, 1)}, 12)
+	rs, err := NewRoads(context.Background(), []Mover{of(10_000, true, 0, 0), of(6_000, false, 30_000, 1)}, 12, nil)
 	require.NoError(t, err)
 	road, ok := rs.Cheapest()
 	require.True(t, ok)
@@ -212,7 +213,7 @@ func TestARoadIsWorthItsMove(t *testing.T) {
 	never, _ := rs.Pair(0, 1, 12)
 	require.Equal(t, stays, never)
 
-	rs, err = NewRoads([]Mover{of(10_000, true, 0, 0), of(6_000, false, 60_000, 0)}, 12)
+	rs, err = NewRoads(context.Background(), []Mover{of(10_000, true, 0, 0), of(6_000, false, 60_000, 0)}, 12, nil)
 	require.NoError(t, err)
 	month, _, _ = rs.BestMonth(0, 1)
 	require.Equal(t, 12, month, "the move costs 600, and saves 480")

@@ -127,7 +127,11 @@ func Project(c Candidate) (Schedule, error) {
 	if err != nil {
 		return Schedule{}, err
 	}
-	s, err := h.book(h.choose())
+	way, err := h.choose()
+	if err != nil {
+		return Schedule{}, err
+	}
+	s, err := h.book(way)
 	if err != nil {
 		return s, err
 	}

@@ -10,6 +10,7 @@ import (
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // Simulation is what options cost over many random paths of growth.
@@ -84,32 +85,23 @@ func (s *Simulating) Run(ctx context.Context) (*Simulation, error) {
 	}
 	chunks := (run.n + pathsAtOnce - 1) / pathsAtOnce
 	var done int
-	var fault error
 	var mu sync.Mutex
-	each(chunks, func(k int) {
-		mu.Lock()
-		failed := fault
-		mu.Unlock()
-		if failed != nil {
-			return
-		}
-		err := ctx.Err()
+	err := work.Each(ctx, chunks, func(k int) error {
 		first := k * pathsAtOnce
-		if err == nil {
-			err = run.chunk(uint64(k), first, min(pathsAtOnce, run.n-first))
+		if err := run.chunk(ctx, uint64(k), first, min(pathsAtOnce, run.n-first)); err != nil {
+			return err
 		}
 		mu.Lock()
 		defer mu.Unlock()
-		if done += min(pathsAtOnce, run.n-first); err != nil {
-			fault = err
-		} else if s.Progress != nil {
+		if done += min(pathsAtOnce, run.n-first); s.Progress != nil {
 			s.Progress(done, run.n)
 		}
+		return nil
 	})
-	if fault != nil {
-		return nil, fault
+	if err != nil {
+		return nil, err
 	}
-	return run.sum(), nil
+	return run.sum(ctx)
 }
 
 type simulating struct {
@@ -140,7 +132,7 @@ func quickOf(c *Candidate) ([]*tariff.Program, error) {
 }
 
 // chunk draws some paths, from a first one on, and projects all options over them.
-func (s *simulating) chunk(k uint64, first, n int) error {
+func (s *simulating) chunk(ctx context.Context, k uint64, first, n int) error {
 	values, err := s.Spread.Paths(rand.New(rand.NewPCG(s.Seed, k)), n)
 	if err != nil {
 		return err
@@ -153,7 +145,7 @@ func (s *simulating) chunk(k uint64, first, n int) error {
 			if quick != nil {
 				err = s.monthly(i, &tools[t], quick, values, first, n)
 			} else {
-				err = s.search(i, tools[t], values, first, n)
+				err = s.search(ctx, i, tools[t], values, first, n)
 			}
 			if err != nil {
 				return err
@@ -215,18 +207,21 @@ func (s *simulating) monthly(option int, c *Candidate, programs []*tariff.Progra
 }
 
 // search adds what the way costs that the policy takes over each path.
-func (s *simulating) search(option int, c Candidate, values usage.Columns, first, n int) error {
+func (s *simulating) search(ctx context.Context, option int, c Candidate, values usage.Columns, first, n int) error {
 	rows, err := tariff.Read(c.Edition, values)
 	if err != nil {
 		return err
 	}
 	for path := range n {
-		c.Rows, c.Readings = rows[path*s.Months:][:s.Months], nil
+		c.Rows, c.Readings, c.Within = rows[path*s.Months:][:s.Months], nil, ctx
 		h, err := newChoosing(&c)
 		if err != nil {
 			return err
 		}
-		way := h.choose()
+		way, err := h.choose()
+		if err != nil {
+			return err
+		}
 		booked, err := h.book(way)
 		if err != nil {
 			return err
@@ -249,7 +244,7 @@ func (s *simulating) search(option int, c Candidate, values usage.Columns, first
 }
 
 // sum makes what is told of all paths.
-func (s *simulating) sum() *Simulation {
+func (s *simulating) sum(ctx context.Context) (*Simulation, error) {
 	out := &Simulation{Paths: s.n, Options: make([]Simulated, len(s.Tools))}
 	for p := range s.n {
 		least := -1
@@ -262,7 +257,7 @@ func (s *simulating) sum() *Simulation {
 			out.Options[least].Least++
 		}
 	}
-	each(len(s.Tools), func(i int) {
+	err := work.Each(ctx, len(s.Tools), func(i int) error {
 		o := &out.Options[i]
 		var minor money.Amount
 		for _, c := range s.Tools[i] {
@@ -300,8 +295,9 @@ func (s *simulating) sum() *Simulation {
 		for y := range o.Over {
 			o.Over[y] /= n
 		}
+		return nil
 	})
-	return out
+	return out, err
 }
 
 func (s *simulating) total(option, path int) int64 {

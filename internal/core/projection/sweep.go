@@ -1,15 +1,12 @@
 package projection
 
 import (
-	"errors"
-	"runtime"
 	"slices"
-	"sync"
-	"sync/atomic"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
+	"ninecoins/internal/core/work"
 )
 
 // Line is what a bidder costs a month along a driver.
@@ -57,26 +54,12 @@ func NewSweep(c money.Currency, bidders []Bidder, read Usages, low, high int64) 
 		return nil, err
 	}
 	s.Lines = make([]Line, len(bidders))
-	faults := make([]error, len(bidders))
-	each(len(bidders), func(i int) { s.Lines[i], faults[i] = lineOf(c, bidders[i], read, low, high, breaks[i]) })
-	for i := range s.Lines {
+	err = work.Each(read.within(), len(bidders), func(i int) (err error) {
+		s.Lines[i], err = lineOf(c, bidders[i], read, low, high, breaks[i])
 		s.Lines[i].Sloped = sloped[i]
-	}
-	return s, errors.Join(faults...)
-}
-
-// each does something for each of n, on as many processors as there are.
-func each(n int, do func(i int)) {
-	var all sync.WaitGroup
-	var next atomic.Int64
-	for range min(n, runtime.GOMAXPROCS(0)) {
-		all.Go(func() {
-			for i := int(next.Add(1)) - 1; i < n; i = int(next.Add(1)) - 1 {
-				do(i)
-			}
-		})
-	}
-	all.Wait()
+		return err
+	})
+	return s, err
 }
 
 // lineOf follows one bidder, whose programs take another course at some values.

@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"context"
 	"fmt"
 	"testing"
 
@@ -37,7 +38,7 @@ func swept(t testing.TB, options, plans int) ([]Bidder, Usages) {
 		}
 		all = append(all, Bidder{Tools: []Bid{{c.Edition, monthly}}})
 	}
-	return all, Along(model, 0, Whole("contacts"))
+	return all, Along(context.Background(), model, 0, Whole("contacts"))
 }
 
 // BenchmarkSweep follows options of four plans from 1 to a million contacts.

@@ -1,6 +1,7 @@
 package study
 
 import (
+	"context"
 	"fmt"
 	"slices"
 
@@ -143,13 +144,13 @@ const MostAlong = 100_000_000
 // Along follows all options along a driver of the study, from a value to another, both
 // included. Errors are those of reading usage there: a [*usage.RowError] or a
 // [*usage.DriverError].
-func (o *Outcome) Along(driver string, month int, low, high int64) (*Along, error) {
+func (o *Outcome) Along(ctx context.Context, driver string, month int, low, high int64) (*Along, error) {
 	d, ok := o.Axis(driver)
 	if !ok || low < 0 || high <= low || high > MostAlong {
 		return nil, fmt.Errorf("study: no lines along %q from %d to %d", driver, low, high)
 	}
 	a := &Along{Driver: d, Month: month}
-	read := projection.Along(o.Model, month, d.followed())
+	read := projection.Along(ctx, o.Model, month, d.followed())
 	var all, in []projection.Bidder
 	for i := range o.Results {
 		r := &o.Results[i]
@@ -214,7 +215,7 @@ type Field struct {
 // Field prices all options that miss no must over two drivers, 80 by 50 values; by fit
 // it tells who fits best where, with the cost as it is there for the whole horizon. Errors
 // are those of [Outcome.Along].
-func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) (*Field, error) {
+func (o *Outcome) Field(ctx context.Context, x, y string, month int, highX, highY int64, byFit bool) (*Field, error) {
 	dx, okX := o.Axis(x)
 	dy, okY := o.Axis(y)
 	if !okX || !okY || x == y || highX < 1 || highY < 1 || max(highX, highY) > MostAlong {
@@ -233,7 +234,7 @@ func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) 
 	}
 	var err error
 	xs, ys := projection.Ticks(0, highX, 80), projection.Ticks(0, highY, 50)
-	if f.Field, err = projection.NewField(bidders, projection.AlongTwo(o.Model, month, dx.followed(), dy.followed()), xs, ys, choose); err != nil {
+	if f.Field, err = projection.NewField(ctx, bidders, projection.AlongTwo(ctx, o.Model, month, dx.followed(), dy.followed()), xs, ys, choose); err != nil {
 		return nil, err
 	}
 	vx, vy := o.Values.Of(x), o.Values.Of(y)
@@ -242,10 +243,10 @@ func (o *Outcome) Field(x, y string, month int, highX, highY int64, byFit bool) 
 	}
 	f.NowX, f.NowY = dx.At(vx[month]), dy.At(vy[month])
 	if !byFit {
-		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(o.Model, month, dx.followed()), 0, highX); err != nil {
+		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(ctx, o.Model, month, dx.followed()), 0, highX); err != nil {
 			return nil, err
 		}
-		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(o.Model, month, dy.followed()), 0, highY); err != nil {
+		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(ctx, o.Model, month, dy.followed()), 0, highY); err != nil {
 			return nil, err
 		}
 		ofResults(f.AlongX, f.Results)
@@ -336,8 +337,8 @@ func (o *Outcome) ProgramsOf(result, month int) []*tariff.Program {
 
 // PricesAt is what an option costs a month at values along an axis, and on which plans;
 // nil where nothing serves. Errors are those of [Outcome.Along].
-func (o *Outcome) PricesAt(result int, along Axis, month int, xs []int64) (prices []*money.Amount, plans []string, err error) {
-	values, err := projection.Along(o.Model, month, along.followed()).At(xs)
+func (o *Outcome) PricesAt(ctx context.Context, result int, along Axis, month int, xs []int64) (prices []*money.Amount, plans []string, err error) {
+	values, err := projection.Along(ctx, o.Model, month, along.followed()).At(xs)
 	if err != nil {
 		return nil, nil, err
 	}

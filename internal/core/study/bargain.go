@@ -1,11 +1,13 @@
 package study
 
 import (
+	"context"
 	"errors"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/work"
 )
 
 // Bargain is what to ask a vendor for.
@@ -30,17 +32,18 @@ const cutSteps = 1000
 // Bargains tells of each option that serves every month what cut would do. It is worked
 // out once: each cut that is told is the least tenth of a percent at which the whole
 // horizon, computed anew at the lower prices, costs no more.
-func (o *Outcome) Bargains() ([]Bargain, error) {
-	return o.late.dear.get(func() (all []Bargain, err error) {
-		var stay money.Amount
-		base := o.Baseline()
-		var roads *Roads
-		if base != nil && base.Result >= 0 && base.Until == o.Study.Horizon {
-			if roads, err = o.Roads(); err != nil {
-				return nil, err
-			}
-			stay = base.Total
+func (o *Outcome) Bargains(ctx context.Context, told work.Tell) ([]Bargain, error) {
+	var stay money.Amount
+	var roads *Roads
+	base := o.Baseline()
+	if base != nil && base.Result >= 0 && base.Until == o.Study.Horizon {
+		var err error
+		if roads, err = o.Roads(ctx, told); err != nil {
+			return nil, err
 		}
+		stay = base.Total
+	}
+	return o.late.dear.Get(ctx, told, func(ctx context.Context, tell work.Tell) (all []Bargain, err error) {
 		for i := range o.Results {
 			r := &o.Results[i]
 			if !r.In() || r.AtFault {
@@ -54,7 +57,7 @@ func (o *Outcome) Bargains() ([]Bargain, error) {
 				}
 			}
 			if !b.IsLeast {
-				if b.Least, b.LeastDoes, err = r.cutTo(target); err != nil {
+				if b.Least, b.LeastDoes, err = r.cutTo(ctx, target); err != nil {
 					return nil, err
 				}
 			}
@@ -62,7 +65,7 @@ func (o *Outcome) Bargains() ([]Bargain, error) {
 				moved, _ := roads.Pair(roads.Of(base.Result), roads.Of(i), 0)
 				left := stay - (moved.Total - r.Schedule.Total)
 				if b.Pays = r.Schedule.Total <= left; !b.Pays {
-					if b.Leave, b.LeaveDoes, err = r.cutTo(left); err != nil {
+					if b.Leave, b.LeaveDoes, err = r.cutTo(ctx, left); err != nil {
 						return nil, err
 					}
 				}
@@ -75,7 +78,7 @@ func (o *Outcome) Bargains() ([]Bargain, error) {
 
 // cutTo finds the least cut, in tenths of a percent, at which the option costs no more
 // than a target over the horizon; false where even for nothing it would.
-func (r *Result) cutTo(target money.Amount) (money.Share, bool, error) {
+func (r *Result) cutTo(ctx context.Context, target money.Amount) (money.Share, bool, error) {
 	if target < 0 || r.Schedule.Total <= 0 {
 		return 0, false, nil
 	}
@@ -85,7 +88,7 @@ func (r *Result) cutTo(target money.Amount) (money.Share, bool, error) {
 		if low == 0 && high == cutSteps { // totals nearly follow the cut
 			mid = min(cutSteps-1, max(1, int(cutSteps*(1-target.Float()/r.Schedule.Total.Float()))))
 		}
-		total, err := r.at(money.Share(mid) * (money.Whole / cutSteps))
+		total, err := r.at(ctx, money.Share(mid)*(money.Whole/cutSteps))
 		if err != nil {
 			return 0, false, err
 		}
@@ -100,10 +103,10 @@ func (r *Result) cutTo(target money.Amount) (money.Share, bool, error) {
 
 // at is what the option costs over the horizon at prices of its lists that are lower by
 // a share.
-func (r *Result) at(cut money.Share) (sum money.Amount, err error) {
+func (r *Result) at(ctx context.Context, cut money.Share) (sum money.Amount, err error) {
 	for i := range r.Tools {
 		c := r.Tools[i].candidate
-		c.Edition, c.Programs = pricelist.Cut(c.Edition, cut), nil
+		c.Edition, c.Programs, c.Within = pricelist.Cut(c.Edition, cut), nil, ctx
 		if err := c.Compile(); err != nil {
 			return 0, err
 		}
@@ -132,7 +135,7 @@ const mostClients = 500
 
 // Resale tells what is left of what clients pay; nil where nothing is sold on, or no
 // driver counts clients.
-func (o *Outcome) Resale() (all []Resale, err error) {
+func (o *Outcome) Resale(ctx context.Context) (all []Resale, err error) {
 	price := o.Study.Brief.Resale
 	if price == 0 {
 		return nil, nil
@@ -151,7 +154,7 @@ func (o *Outcome) Resale() (all []Resale, err error) {
 			s.Clients, s.Margin, s.Total = append(s.Clients, n), append(s.Margin, margin), s.Total+margin
 		}
 		if set {
-			if s.Even, err = o.breaksEven(r, price); err != nil {
+			if s.Even, err = o.breaksEven(ctx, r, price); err != nil {
 				return nil, err
 			}
 		}
@@ -162,9 +165,9 @@ func (o *Outcome) Resale() (all []Resale, err error) {
 
 // breaksEven is the least number of clients from which on what they pay covers what the
 // option costs in the first month; 0 where there is none up to [mostClients].
-func (o *Outcome) breaksEven(r *Result, price money.Amount) (int64, error) {
+func (o *Outcome) breaksEven(ctx context.Context, r *Result, price money.Amount) (int64, error) {
 	xs := projection.Ticks(1, mostClients, mostClients)
-	values, err := projection.Along(o.Model, 0, projection.Whole("clients")).At(xs)
+	values, err := projection.Along(ctx, o.Model, 0, projection.Whole("clients")).At(xs)
 	if err != nil {
 		return 0, err
 	}

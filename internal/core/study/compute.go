@@ -1,6 +1,7 @@
 package study
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -17,40 +18,95 @@ import (
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // Compute works a study out. What cannot be worked out is told among the
 // faults of the outcome, and the rest goes on without it: an option that a fault
 // reaches has no costs and is out.
-func Compute(s *Study) *Outcome { return computeLike(s, nil) }
+func Compute(s *Study) *Outcome {
+	o, _ := ComputeWithin(context.Background(), s)
+	return o
+}
+
+// ComputeWithin is [Compute] until a context ends, whose error is the only one.
+func ComputeWithin(ctx context.Context, s *Study) (*Outcome, error) { return computeLike(ctx, s, nil) }
 
 // computeLike computes a study that differs from another in what is used alone: prices
 // that were compiled for it stand. nil is none.
-func computeLike(s *Study, like *Outcome) *Outcome {
-	o := &Outcome{Study: s, Cheapest: -1, Pick: Pick{First: -1, Next: -1}, late: &late{}, like: like}
-	defer func() { o.like = nil }()
-	o.check()
+//
+// A panic on the way is kept in [Outcome.Panic]: an option at which the program fails is at
+// fault, and of what follows from all options it tells as much as was worked out.
+func computeLike(ctx context.Context, s *Study, like *Outcome) (*Outcome, error) {
+	o := &Outcome{Study: s, Cheapest: -1, Pick: Pick{First: -1, Next: -1}, late: &late{}, like: like, within: ctx}
+	defer func() { o.like, o.within = nil, nil }()
+	o.guarded(o.check)
 	if s.Horizon < 1 || s.Horizon > MostMonths {
 		o.fault("months", "%d months are not between 1 and %d", s.Horizon, MostMonths)
 		bounded := *s
 		bounded.Horizon = min(max(s.Horizon, 1), MostMonths)
 		s, o.Study = &bounded, &bounded
 	}
-	o.usage()
+	if o.guarded(o.usage); o.Panic != nil { // with no number for any driver
+		o.withoutUsage()
+	}
 	for _, option := range s.running() {
 		option.Name = s.told(&option)
-		r, err := o.result(option)
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		var r Result
+		err := work.Guarded(func() (err error) { r, err = o.result(option); return err })
+		if p := (*work.Panic)(nil); errors.As(err, &p) {
+			r, o.Panic = bare(s, option), p
+		}
+		if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
+			return nil, err
+		}
 		if err != nil {
 			r.unworkable(s.Horizon)
 			o.fault(document.Path("options").To(option.Key), "%s cannot be computed: %v", option.Name, err)
 		}
 		o.Results = append(o.Results, r)
 	}
-	o.judge()
-	o.lead()
-	o.pick()
-	o.coins()
-	return o
+	o.guarded(o.judge, o.lead, o.pick, o.coins)
+	return o, nil
+}
+
+// guarded does some things, each for itself. Of the first that panics that is kept.
+func (o *Outcome) guarded(all ...func()) {
+	for _, do := range all {
+		err := work.Guarded(func() error { do(); return nil })
+		if p := (*work.Panic)(nil); errors.As(err, &p) && o.Panic == nil {
+			o.Panic = p
+			o.fault("title", "this study could not be worked out in full: %v", p)
+		}
+	}
+}
+
+// withoutUsage has no driver of the study be a number.
+func (o *Outcome) withoutUsage() {
+	o.Model, _ = usage.NewModel(nil, nil)
+	o.Values, _ = o.Model.Columns(o.Study.Horizon)
+	for _, d := range o.Model.Drivers() {
+		o.Broken = append(o.Broken, d.Key)
+	}
+	for _, d := range o.Study.Own {
+		o.Broken = append(o.Broken, d.Key)
+	}
+	o.Values = o.Values.Without(o.Broken...)
+}
+
+// bare is an option of which nothing was worked out.
+func bare(s *Study, option Option) Result {
+	r := Result{Option: option, Coverage: make([]coverage.Cell, len(s.Needs))}
+	for _, t := range option.Tools() {
+		r.Tools = append(r.Tools, ToolResult{Tool: t})
+	}
+	for n := range s.Needs {
+		r.Coverage[n] = coverage.Cell{Need: s.Needs[n], Answer: coverage.Open, Has: pricelist.Unknown}
+	}
+	return r
 }
 
 // usage works the drivers out. Those at fault, and those that they feed, are not
@@ -142,7 +198,7 @@ func (o *Outcome) result(option Option) (Result, error) {
 		if t.Schedule, err = projection.Project(t.candidate); err != nil {
 			return r, err
 		}
-		schedules[i] = t.Schedule
+		schedules[i], t.candidate.Within = t.Schedule, nil
 		if t.Schedule.Months[0].Serves {
 			today := t.Schedule.Months[0].Receipt()
 			t.Today = &today
@@ -165,7 +221,7 @@ func (o *Outcome) result(option Option) (Result, error) {
 func (o *Outcome) candidate(option *Option, e *pricelist.Edition, musts []string, values usage.Columns, programs []*tariff.Program) (projection.Candidate, error) {
 	s := o.Study
 	c := projection.Candidate{Edition: e, Musts: musts, Policy: s.Pay, Customer: quote.Customer{Here: option.Now, Sign: FirstDay(s.Start)},
-		Basis: quote.Basis{Currency: s.Currency, Rates: s.Rates}}
+		Basis: quote.Basis{Currency: s.Currency, Rates: s.Rates}, Within: o.within}
 	var err error
 	c.Rows, err = tariff.Read(e, values)
 	if at := (*usage.RowError)(nil); errors.As(err, &at) {

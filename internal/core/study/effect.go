@@ -1,6 +1,7 @@
 package study
 
 import (
+	"context"
 	"slices"
 	"time"
 
@@ -44,8 +45,12 @@ type Effect struct {
 
 // Effects compares a study with what it would be by another price list, for the options
 // that go by a list of its platform. The second outcome is the study by that list.
-func Effects(before *Outcome, e *pricelist.Edition) ([]Effect, *Outcome) {
-	after := Compute(before.Study.With(e))
+// The error is that of the context.
+func Effects(ctx context.Context, before *Outcome, e *pricelist.Edition) ([]Effect, *Outcome, error) {
+	after, err := ComputeWithin(ctx, before.Study.With(e))
+	if err != nil {
+		return nil, nil, err
+	}
 	var all []Effect
 	for i := range before.Results {
 		was := &before.Results[i]
@@ -60,7 +65,7 @@ func Effects(before *Outcome, e *pricelist.Edition) ([]Effect, *Outcome) {
 			Today: first(was), Next: first(then), Served: was.In(), Serves: then.In(), On: was.Takes(), To: then.Takes(),
 			Place: before.place(was.Option.Key), Comes: after.place(then.Option.Key)})
 	}
-	return all, after
+	return all, after, nil
 }
 
 // first is what the first month costs; 0 where nothing serves.

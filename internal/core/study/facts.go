@@ -7,6 +7,7 @@ import (
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
@@ -37,8 +38,16 @@ type Attention struct {
 	Do   string `json:"do"`
 }
 
-// Facts returns the study's facts.
-func (o *Outcome) Facts() Facts {
+// Facts returns the study's facts. Where the program fails on them, they say so.
+func (o *Outcome) Facts() (f Facts) {
+	if err := work.Guarded(func() error { f = o.facts(); return nil }); err != nil {
+		f = Facts{Version: FactsVersion, Day: o.Study.Today, Patience: o.Study.Patience, Faults: 1, About: "could not be worked out",
+			Notes: []Attention{{CoinOf("title"), "This study could not be worked out: " + err.Error(), "See it"}}}
+	}
+	return f
+}
+
+func (o *Outcome) facts() Facts {
 	s := o.Study
 	f := Facts{Version: FactsVersion, Day: s.Today, Verdict: o.SayVerdict(), Costs: o.SayCosts(), Faults: len(o.Faults), Patience: s.Patience,
 		About: fmt.Sprintf("%s, %s to %s, in %s, paid %s", plural(len(o.Results), "option"), s.Start, s.Month(s.Horizon-1), s.Currency.Code(), s.Pay.Say())}

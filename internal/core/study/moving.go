@@ -1,6 +1,7 @@
 package study
 
 import (
+	"context"
 	"slices"
 
 	"ninecoins/internal/core/document"
@@ -9,6 +10,7 @@ import (
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // Move is what it takes to move to an option.
@@ -70,8 +72,8 @@ func (r *Roads) Of(result int) int { return slices.Index(r.Results, result) }
 
 // Roads works them out, over the options that can be computed and miss no must; what
 // runs today is among them even if it does. They are worked out once.
-func (o *Outcome) Roads() (*Roads, error) {
-	return o.late.roads.get(func() (*Roads, error) {
+func (o *Outcome) Roads(ctx context.Context, told work.Tell) (*Roads, error) {
+	return o.late.roads.Get(ctx, told, func(ctx context.Context, tell work.Tell) (*Roads, error) {
 		r := &Roads{}
 		var movers []projection.Mover
 		for i := range o.Results {
@@ -86,7 +88,7 @@ func (o *Outcome) Roads() (*Roads, error) {
 			movers, r.Results = append(movers, m), append(r.Results, i)
 		}
 		var err error
-		r.Roads, err = projection.NewRoads(movers, o.Study.Horizon)
+		r.Roads, err = projection.NewRoads(ctx, movers, o.Study.Horizon, tell)
 		return r, err
 	})
 }
@@ -148,12 +150,12 @@ func (o *Outcome) Baseline() *Baseline {
 
 // Leaving tells of each option but the one that runs today what leaving for it means,
 // in the order of the line-up; none where nothing that runs today is in the line-up.
-func (o *Outcome) Leaving() (all []Leaving, err error) {
+func (o *Outcome) Leaving(ctx context.Context) (all []Leaving, err error) {
 	base := o.Baseline()
 	if base == nil || base.Result < 0 {
 		return nil, nil
 	}
-	roads, err := o.Roads()
+	roads, err := o.Roads(ctx, nil)
 	if err != nil {
 		return nil, err
 	}

@@ -4,11 +4,11 @@ import (
 	"context"
 	"errors"
 	"slices"
-	"sync"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // Spread is what options cost over simulated growth.
@@ -30,10 +30,10 @@ const (
 )
 
 // Spread simulates growth, the expected case in the middle, and keeps what came of it.
-// It ends early with the error of the context, and fails with [ErrNoSpread] where there
+// progress hears how far it is; nil: nobody. It ends early with the error of the context, and fails with [ErrNoSpread] where there
 // is no chance in it.
-func (o *Outcome) Spread(ctx context.Context, progress func(done, of int)) (*Spread, error) {
-	return o.late.spread.get(func() (*Spread, error) {
+func (o *Outcome) Spread(ctx context.Context, progress work.Tell) (*Spread, error) {
+	return o.late.spread.Get(ctx, progress, func(ctx context.Context, tell work.Tell) (*Spread, error) {
 		noise := map[string]float64{}
 		for _, d := range o.Study.Drivers {
 			if f, err := usage.FitGrowth(o.Study.HistoryOf(d.Driver)); err == nil && !slices.Contains(o.Broken, d.Driver) {
@@ -48,7 +48,7 @@ func (o *Outcome) Spread(ctx context.Context, progress func(done, of int)) (*Spr
 		if len(out.Random) == 0 {
 			return nil, ErrNoSpread
 		}
-		s := projection.Simulating{Spread: spread, Months: o.Study.Horizon, Budget: out.Budget, Seed: simulationSeed, Most: simulatedPaths, Progress: progress}
+		s := projection.Simulating{Spread: spread, Months: o.Study.Horizon, Budget: out.Budget, Seed: simulationSeed, Most: simulatedPaths, Progress: tell}
 		for i := range o.Results {
 			r := &o.Results[i]
 			if r.AtFault {
@@ -70,9 +70,7 @@ func (o *Outcome) Spread(ctx context.Context, progress func(done, of int)) (*Spr
 
 // Spreads is the spread if it was worked out already.
 func (o *Outcome) Spreads() (*Spread, bool) {
-	o.late.spread.mu.Lock()
-	defer o.late.spread.mu.Unlock()
-	return o.late.spread.value, o.late.spread.known
+	return o.late.spread.Known()
 }
 
 // Yearly is what the budget comes to for twelve months, rounded down to the minor unit;
@@ -93,19 +91,23 @@ func (o *Outcome) InCase(c usage.Case) *Outcome {
 	if c == o.Study.Case {
 		return o
 	}
-	all, _ := o.late.cases.get(func() (all [3]*Outcome, err error) {
-		var both sync.WaitGroup
-		for i, one := range usage.Cases() {
-			if one != o.Study.Case {
-				other := *o.Study
-				other.Case = one
-				both.Go(func() { all[i] = computeLike(&other, o) })
-			}
-		}
-		both.Wait()
-		return all, nil
-	})
+	all, _ := o.Cases(context.Background())
 	return all[slices.Index(usage.Cases(), c)]
+}
+
+// Cases are the study in each of [usage.Cases]; none where it is in that case itself. Its error
+// is that of the context.
+func (o *Outcome) Cases(ctx context.Context) ([3]*Outcome, error) {
+	return o.late.cases.Get(ctx, nil, func(ctx context.Context, _ work.Tell) (all [3]*Outcome, err error) {
+		err = work.Each(ctx, len(all), func(i int) (err error) {
+			other := *o.Study
+			if other.Case = usage.Cases()[i]; other.Case != o.Study.Case {
+				all[i], err = computeLike(ctx, &other, o)
+			}
+			return err
+		})
+		return all, err
+	})
 }
 
 // compiled is what was made of the one tool of an option, where it has to bring the

@@ -3,6 +3,7 @@
 package study
 
 import (
+	"context"
 	"slices"
 	"strings"
 	"sync"
@@ -17,6 +18,7 @@ import (
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/usage"
+	"ninecoins/internal/core/work"
 )
 
 // The bounds of a study.
@@ -84,8 +86,11 @@ type Outcome struct {
 	Broken   []string // drivers that are at fault, or fed by such
 	Faults   []Fault
 
-	late *late
-	like *Outcome // while it is computed: what was compiled for another case of growth
+	Panic *work.Panic // where the program failed on the study; nil: nowhere
+
+	within context.Context // while it is computed
+	late   *late
+	like   *Outcome // while it is computed: what was compiled for another case of growth
 }
 
 // Fault is something that keeps a part of the study from being computed, at the

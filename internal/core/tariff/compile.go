@@ -1,6 +1,7 @@
 package tariff
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -18,6 +19,7 @@ type Deal struct {
 	Musts    []string // features that must be had
 	Customer quote.Customer
 	Basis    quote.Basis
+	Within   context.Context // ends the compiling; nil: nothing does
 
 	of    *pricelist.Edition // whose add-ons are looked up
 	gives map[string][]*pricelist.AddOn
@@ -84,6 +86,9 @@ func All(e *pricelist.Edition, asked Deal) ([]*Program, error) {
 	left := mostBands
 	for i := range e.Plans {
 		for _, t := range e.Plans[i].Terms {
+			if d.Within != nil && d.Within.Err() != nil {
+				return nil, d.Within.Err()
+			}
 			some, err := compileAll(e, &e.Plans[i], t, d, &left)
 			if err != nil {
 				return nil, err

@@ -20,18 +20,28 @@ type Panic struct {
 
 func (p *Panic) Error() string { return "Nine Coins failed on it; whoever runs it finds more in its log" }
 
-// Cause is what the panic said, for a log. It may hold what was worked on.
-func (p *Panic) Cause() string { return fmt.Sprint(p.Value) }
+// Cause is what went wrong, for a log: what the runtime says, or the type of another value, whose
+// text might hold what was worked on.
+func (p *Panic) Cause() string {
+	if e, is := p.Value.(runtime.Error); is {
+		return e.Error()
+	}
+	return fmt.Sprintf("%T", p.Value)
+}
+
+// Panicked is the error of what was recovered, called where it was.
+func Panicked(v any) *Panic {
+	if p, is := v.(*Panic); is {
+		return p
+	}
+	return &Panic{v, string(debug.Stack())}
+}
 
 // Guarded does something. A panic in it is returned as a [*Panic].
 func Guarded(do func() error) (err error) {
 	defer func() {
 		if v := recover(); v != nil {
-			if p, is := v.(*Panic); is {
-				err = p
-				return
-			}
-			err = &Panic{v, string(debug.Stack())}
+			err = Panicked(v)
 		}
 	}()
 	return do()

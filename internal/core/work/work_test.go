@@ -18,8 +18,10 @@ func TestAPanicIsAnErrorOfTheWork(t *testing.T) {
 	var p *work.Panic
 	require.ErrorAs(t, work.Guarded(func() error { panic("secret") }), &p)
 	assert.NotContains(t, p.Error(), "secret")
-	assert.Equal(t, "secret", p.Cause())
+	assert.Equal(t, "string", p.Cause(), "what was worked on is kept out of logs")
 	assert.Contains(t, p.Trace, "work_test.go")
+	require.ErrorAs(t, work.Guarded(func() error { var none []int; _ = none[len(p.Trace)]; return nil }), &p)
+	assert.Contains(t, p.Cause(), "index out of range")
 	again := work.Guarded(func() error { panic(p) })
 	assert.Same(t, p, again, "its trace is that of where it began")
 	err := work.Each(t.Context(), 50, func(i int) error {
