@@ -256,7 +256,8 @@ func (s *Store) newFacts(ctx context.Context, workspace, id uuid.UUID, today tim
 	}
 	if err != nil && ctx.Err() == nil && !Away(err) { // this study's fault, and no other's
 		s.tell(id, err)
-		return study.Facts{About: "cannot be worked out: open it to see why, to export it or to delete it"}, nil
+		return study.Facts{About: "cannot be worked out", Notes: []study.Attention{{Coin: study.CoinOf("title"), Text: "This study cannot be worked out: " +
+			"it can be exported with the workspace, and deleted.", Do: "See why"}}}, nil
 	}
 	if err != nil {
 		return study.Facts{}, err
@@ -356,13 +357,13 @@ func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File)
 
 // fit refuses a study of a file on which the program fails, by name.
 func (s *Store) fit(ctx context.Context, st *study.Study) error {
-	o, err := s.computeStudy(ctx, st)
-	if err == nil && o.Panic == nil {
-		err = work.Guarded(func() error { o.Facts(); return nil })
-	}
-	if err == nil && o.Panic != nil {
-		err = o.Panic
-	}
+	err := work.Guarded(func() error {
+		o, err := s.computeStudy(ctx, st)
+		if err == nil && o.Panic != nil {
+			return o.Panic
+		}
+		return err
+	})
 	if p := (*work.Panic)(nil); errors.As(err, &p) {
 		s.tell(uuid.Nil, p)
 		return formats.Faults{{Line: 1, Field: "title", Problem: fmt.Sprintf("Nine Coins fails on the study %q, so it was kept out; nothing else of the file was taken either", st.Title)}}
