@@ -41,15 +41,11 @@ func (c *Cache[K, V]) Get(key K) (value V, ok bool) {
 	return at.Value.(*entry[K, V]).value, true
 }
 
-// Put holds a value in the place of what was held under its key, unless stays
-// says of that one that it is to stay; stays may be nil.
-func (c *Cache[K, V]) Put(key K, value V, weight int64, stays func(V) bool) {
+// Put holds a value in the place of what was held under its key.
+func (c *Cache[K, V]) Put(key K, value V, weight int64) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if at, ok := c.entries[key]; ok {
-		if stays != nil && stays(at.Value.(*entry[K, V]).value) {
-			return
-		}
 		c.drop(at)
 	}
 	if weight > c.most {

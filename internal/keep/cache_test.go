@@ -11,11 +11,11 @@ import (
 
 func TestWhatWasUsedLongestAgoGoesFirst(t *testing.T) {
 	c := keep.New[string, int](100)
-	c.Put("a", 1, 40, nil)
-	c.Put("b", 2, 40, nil)
+	c.Put("a", 1, 40)
+	c.Put("b", 2, 40)
 	_, ok := c.Get("a")
 	assert.True(t, ok)
-	c.Put("c", 3, 40, nil)
+	c.Put("c", 3, 40)
 	_, ok = c.Get("b")
 	assert.False(t, ok, "a was used since")
 	for key, want := range map[string]int{"a": 1, "c": 3} {
@@ -23,15 +23,12 @@ func TestWhatWasUsedLongestAgoGoesFirst(t *testing.T) {
 		assert.True(t, ok)
 		assert.Equal(t, want, v)
 	}
-	c.Put("whale", 4, 101, nil)
+	c.Put("whale", 4, 101)
 	_, ok = c.Get("whale")
 	assert.False(t, ok)
 	assert.EqualValues(t, 80, c.Weight(), "and nothing else went for it")
-	c.Put("a", 5, 10, func(v int) bool { return v == 1 })
+	c.Put("a", 5, 10)
 	v, _ := c.Get("a")
-	assert.Equal(t, 1, v, "it was to stay")
-	c.Put("a", 5, 10, nil)
-	v, _ = c.Get("a")
 	assert.Equal(t, 5, v)
 	assert.EqualValues(t, 50, c.Weight())
 	c.Drop("a")
@@ -51,7 +48,7 @@ func TestTheWeightNeverPassesItsBound(t *testing.T) {
 		case 1:
 			c.Get(key)
 		default:
-			c.Put(key, key, weight, nil)
+			c.Put(key, key, weight)
 			held[key] = weight
 		}
 		assert.LessOrEqual(t, c.Weight(), int64(1000))

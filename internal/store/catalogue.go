@@ -16,7 +16,7 @@ import (
 
 // besideRevision is how far what studies d are worked out from is beside them: the
 // workspace's catalogue of features.
-const besideRevision = "coalesce((select c.revision from documents c where c.workspace_id = $1 and c.kind = 'catalogue' and c.deleted_at is null limit 1), 0)"
+const besideRevision = "coalesce((select c.stamp from documents c where c.workspace_id = $1 and c.kind = 'catalogue' and c.deleted_at is null limit 1), '00000000-0000-0000-0000-000000000000')"
 
 // theCatalogue is the key of a workspace's catalogue.
 const theCatalogue = "features"
@@ -45,7 +45,7 @@ func cataloguesOf() *kind[feature.Own, *feature.Catalogue] {
 func (s *Store) catalogue(ctx context.Context, q querier, workspace uuid.UUID) (*feature.Catalogue, error) {
 	var id uuid.UUID
 	var at revision
-	err := q.QueryRow(ctx, "select id, revision from documents where workspace_id = $1 and kind = 'catalogue' and deleted_at is null", workspace).Scan(&id, &at.own)
+	err := q.QueryRow(ctx, "select id, revision, stamp from documents where workspace_id = $1 and kind = 'catalogue' and deleted_at is null", workspace).Scan(&id, &at.own, &at.stamp)
 	if missing(err) == ErrMissing {
 		return nil, nil
 	}
@@ -61,7 +61,7 @@ func (s *Store) catalogue(ctx context.Context, q querier, workspace uuid.UUID) (
 func (s *Store) Catalogue(ctx context.Context, workspace uuid.UUID) (*feature.Catalogue, feature.Own, uuid.UUID, error) {
 	var id uuid.UUID
 	var at revision
-	err := s.pool.QueryRow(ctx, "select id, revision from documents where workspace_id = $1 and kind = 'catalogue' and deleted_at is null", workspace).Scan(&id, &at.own)
+	err := s.pool.QueryRow(ctx, "select id, revision, stamp from documents where workspace_id = $1 and kind = 'catalogue' and deleted_at is null", workspace).Scan(&id, &at.own, &at.stamp)
 	if missing(err) == ErrMissing {
 		return nil, feature.Own{}, uuid.Nil, nil
 	}

@@ -46,9 +46,8 @@ type kind[P, O any] struct {
 // worked is a document at a revision with what was worked out from it. It is not
 // changed any more, so many may look at it at once.
 type worked[P, O any] struct {
-	revision int64
-	beside   int64 // the revision of what else it is worked out from
-	today    time.Time
+	at      revision
+	today   time.Time
 	value    P
 	outcome  O
 }
@@ -56,15 +55,19 @@ type worked[P, O any] struct {
 // get returns what is kept of a document at a revision and day.
 func (k *kind[P, O]) get(id uuid.UUID, at revision, today time.Time) (worked[P, O], bool) {
 	one, ok := k.kept.Get(id)
-	return one, ok && one.revision == at.own && one.beside == at.beside && one.today.Equal(today)
+	return one, ok && one.at == at && one.today.Equal(today)
 }
 
-// revision is how far a document is, and what it is worked out from beside it.
-type revision struct{ own, beside int64 }
+// revision is how far a document is, and what it is worked out from beside it. Numbers come again
+// after a backup was restored, stamps do not.
+type revision struct {
+	own           int64
+	stamp, beside uuid.UUID
+}
 
-// put keeps it, unless somebody has kept a later one meanwhile.
+// put keeps it.
 func (k *kind[P, O]) put(id uuid.UUID, one worked[P, O]) {
-	k.kept.Put(id, one, k.weight(one.outcome), func(there worked[P, O]) bool { return there.revision > one.revision })
+	k.kept.Put(id, one, k.weight(one.outcome))
 }
 
 // parts reads a document from its parts, without what stands beside it.
@@ -121,7 +124,7 @@ func (k *kind[P, O]) work(ctx context.Context, q querier, workspace, id uuid.UUI
 		return one, nil
 	}
 	p, err := k.parts(ctx, q, id)
-	one := worked[P, O]{revision: at.own, beside: at.beside, today: today, value: p}
+	one := worked[P, O]{at: at, today: today, value: p}
 	if err == nil {
 		_, err = k.complete(ctx, q, workspace, &one.value, today)
 	}

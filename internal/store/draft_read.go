@@ -94,56 +94,64 @@ func (s *Store) hasDraft(ctx context.Context, tx pgx.Tx, workspace uuid.UUID, pl
 }
 
 // ReadAgain notes that the newest price list of a platform was read again today and is
-// unchanged: it becomes an edition of today, and the studies that went by it go by that.
-// One of today is there already, or a draft that would be passed over, is a [*RefusedError].
+// unchanged: it becomes an edition of today, and the studies that went by it go by that, all in
+// one transaction. One of today is there already, or a draft that would be passed over, is a
+// [*RefusedError].
 func (s *Store) ReadAgain(ctx context.Context, e Editing, platform string) error {
-	if !e.Role.May(doors.ToEdit) {
-		return &NotAllowedError{Need: doors.ToEdit}
-	}
-	var stated pricelist.Edition
-	var newest uuid.UUID
-	err := s.tx(ctx, func(tx pgx.Tx) (err error) {
-		if stated, err = newestStated(ctx, tx, e.Workspace, platform); err != nil {
+	e.Study = uuid.Nil
+	moved := map[uuid.UUID]edited[study.Study, *study.Outcome]{}
+	err := s.locked(ctx, e, func(tx pgx.Tx) error {
+		clear(moved)
+		if !e.Role.May(doors.ToEdit) {
+			return &NotAllowedError{Need: doors.ToEdit}
+		}
+		stated, err := newestStated(ctx, tx, e.Workspace, platform)
+		if err != nil {
 			return err
 		}
-		return tx.QueryRow(ctx, `select e.id from editions e join platforms p on p.id = e.platform_id where p.workspace_id = $1 and p.key = $2 and p.deleted_at is null
-			order by e.observed_on desc limit 1`, e.Workspace, platform).Scan(&newest)
-	})
-	if err != nil {
-		return missing(err)
-	}
-	if !stated.ObservedOn.Before(e.Today) {
-		return &RefusedError{document.Problem("its newest list was read today already; nothing was noted")}
-	}
-	before := stated.ObservedOn
-	again := stated.Unchanged(e.Today)
-	file, err := formats.WritePriceList(&again)
-	if err != nil {
-		return err
-	}
-	at := e
-	at.Study = uuid.Nil
-	if _, err := s.ImportPriceList(ctx, at, file); err != nil {
-		return err
-	}
-	uses, err := s.PlatformUses(ctx, e.Workspace, platform, ManyUses)
-	if err != nil {
-		return err
-	}
-	for _, u := range uses {
-		if !u.ObservedOn.Equal(before) {
-			continue
+		before := stated.ObservedOn
+		if !before.Before(e.Today) {
+			return &RefusedError{document.Problem("its newest list was read today already; nothing was noted")}
 		}
-		one := e
-		one.Study = u.ID
-		st, err := s.Study(ctx, e.Workspace, u.ID, e.Today)
-		if err == nil {
-			if moved := study.Moved(st, platform, before, e.Today); len(moved) > 0 {
-				err = s.Edit(ctx, one, moved)
+		again := stated.Unchanged(e.Today)
+		file, err := formats.WritePriceList(&again)
+		if err != nil {
+			return err
+		}
+		if _, err := s.publishFile(ctx, tx, e, file); err != nil {
+			return err
+		}
+		rows, err := tx.Query(ctx, `select distinct d.id from document_editions l join documents d on d.id = l.document_id join editions x on x.id = l.edition_id
+			join platforms p on p.id = x.platform_id where p.workspace_id = $1 and p.key = $2 and x.observed_on = $3 and l.left_at is null and d.deleted_at is null
+			and d.kind = 'study' order by d.id`, e.Workspace, platform, before)
+		if err != nil {
+			return err
+		}
+		studies, err := pgx.CollectRows(rows, pgx.RowTo[uuid.UUID])
+		if err != nil {
+			return err
+		}
+		for _, id := range studies {
+			one := e
+			one.Study = id
+			moved[id], err = s.studies.editIn(ctx, tx, one, func(st study.Study) (step, error) {
+				return step{asked: study.Moved(&st, platform, before, e.Today)}, nil
+			})
+			if errors.Is(err, ErrMissing) { // deleted meanwhile
+				continue
+			}
+			if err != nil {
+				return err
 			}
 		}
-		if err != nil && !errors.Is(err, ErrMissing) {
-			return err
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for id, one := range moved {
+		if one.made != nil {
+			s.studies.put(id, one.after)
 		}
 	}
 	return nil

@@ -24,6 +24,8 @@ type Drafted struct {
 	Draft  pricelist.Draft
 	Whole  *pricelist.Edition // with what plans take over from others
 	Faults []pricelist.Fault  // what keeps it from being published
+	// The revision that this is, for who publishes it.
+	Revision int64
 }
 
 // draftsOf is how drafts of price lists are kept.
@@ -36,7 +38,7 @@ func draftsOf() *kind[pricelist.Draft, *Drafted] {
 		},
 		compute: func(_ context.Context, d *pricelist.Draft) (*Drafted, error) {
 			whole, faults := d.Whole()
-			return &Drafted{*d, whole, faults}, nil
+			return &Drafted{Draft: *d, Whole: whole, Faults: faults}, nil
 		},
 		weight: func(d *Drafted) int64 { return 2 * d.Whole.Weight() },
 		title:  func(d *pricelist.Draft) string { return d.Edition.Platform.Name },
@@ -55,13 +57,18 @@ func (s *Store) DraftID(ctx context.Context, workspace uuid.UUID, platform strin
 func (s *Store) Draft(ctx context.Context, workspace uuid.UUID, platform string) (*Drafted, uuid.UUID, error) {
 	var id uuid.UUID
 	var at revision
-	err := s.pool.QueryRow(ctx, "select id, revision from documents where workspace_id = $1 and kind = 'draft' and key = $2 and deleted_at is null", workspace,
-		platform).Scan(&id, &at.own)
+	err := s.pool.QueryRow(ctx, "select id, revision, stamp from documents where workspace_id = $1 and kind = 'draft' and key = $2 and deleted_at is null", workspace,
+		platform).Scan(&id, &at.own, &at.stamp)
 	if err != nil {
 		return nil, id, missing(err)
 	}
 	one, err := s.drafts.look(ctx, s.pool, workspace, id, at, time.Time{})
-	return one.outcome, id, err
+	if err != nil {
+		return nil, id, err
+	}
+	d := *one.outcome
+	d.Revision = at.own
+	return &d, id, nil
 }
 
 // newestStated is the newest price list of a platform as it was stated, or [ErrMissing].
@@ -202,43 +209,91 @@ type UnfitError struct{ Faults []string }
 
 func (e *UnfitError) Error() string { return e.Faults[0] }
 
-// Publish makes a platform's draft an edition of its price list and returns it. A
-// draft at fault is refused with a [*RefusedError] of an [*UnfitError].
-func (s *Store) Publish(ctx context.Context, e Editing, platform string) (uuid.UUID, error) {
-	d, id, err := s.Draft(ctx, e.Workspace, platform)
-	if err != nil {
-		return uuid.Nil, err
+// SinceError reports that a draft was changed since somebody looked who would publish it.
+type SinceError struct{ Changes []Change } // the newest first
+
+func (e *SinceError) Error() string { return "it was changed since you looked" }
+
+// Publish makes a platform's draft an edition of its price list and returns it: the draft as who
+// publishes it saw it, at that revision. One that was changed since is refused with a
+// [*RefusedError] of a [*SinceError], one at fault with that of an [*UnfitError].
+func (s *Store) Publish(ctx context.Context, e Editing, platform string, seen int64) (edition uuid.UUID, err error) {
+	e.Study = uuid.Nil
+	err = s.locked(ctx, e, func(tx pgx.Tx) error {
+		if !e.Role.May(doors.ToEdit) {
+			return &NotAllowedError{Need: doors.ToEdit}
+		}
+		var id uuid.UUID
+		var now int64
+		err := tx.QueryRow(ctx, "select id, revision from documents where workspace_id = $1 and kind = 'draft' and key = $2 and deleted_at is null for update",
+			e.Workspace, platform).Scan(&id, &now)
+		if err != nil {
+			return missing(err)
+		}
+		if now != seen {
+			rows, err := tx.Query(ctx, fromChanges+"where c.document_id = $1 order by c.touched_at desc limit $2", id, min(max(now-seen, 1), 20))
+			since := &SinceError{}
+			if since.Changes, err = changes(rows, err); err != nil {
+				return err
+			}
+			return &RefusedError{since}
+		}
+		d, err := s.drafts.parts(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		file, err := formats.WritePriceList(&d.Edition)
+		if err != nil {
+			return err
+		}
+		if edition, err = s.publishFile(ctx, tx, e, file); err != nil {
+			return err
+		}
+		_, err = tx.Exec(ctx, "delete from documents where id = $1", id)
+		return err
+	})
+	return edition, err
+}
+
+// publishFile keeps a price list that was written here as an edition. What keeps it from being
+// one is a [*RefusedError] of an [*UnfitError].
+func (s *Store) publishFile(ctx context.Context, tx pgx.Tx, e Editing, file []byte) (edition uuid.UUID, err error) {
+	opened, err := s.open(ctx, file)
+	if err == nil {
+		var list *pricelist.Edition
+		if list, err = opened.PriceList(); err == nil {
+			edition, err = s.putEdition(ctx, tx, e, opened, list)
+		}
 	}
-	file, err := formats.WritePriceList(&d.Draft.Edition)
-	if err != nil {
-		return uuid.Nil, err
-	}
-	at := e
-	at.Study = uuid.Nil
-	if !e.Role.May(doors.ToEdit) {
-		return uuid.Nil, &NotAllowedError{Need: doors.ToEdit}
-	}
-	_, err = s.ImportPriceList(ctx, at, file)
 	var faults formats.Faults
 	if errors.As(err, &faults) {
 		unfit := &UnfitError{}
 		for _, f := range faults {
 			unfit.Faults = append(unfit.Faults, f.Field+": "+f.Problem)
 		}
-		return uuid.Nil, &RefusedError{unfit}
+		err = &RefusedError{unfit}
 	}
-	if err != nil {
-		return uuid.Nil, err
+	return edition, err
+}
+
+// Gone is what became of a draft that is not there any more.
+type Gone struct {
+	Published bool // else it was put aside, or never was
+	By        string
+	At        time.Time
+}
+
+// GoneDraft says what became of a platform's draft.
+func (s *Store) GoneDraft(ctx context.Context, workspace uuid.UUID, platform string) (g Gone, err error) {
+	err = s.pool.QueryRow(ctx, `select true, coalesce(who.name, ''), c.made_at from changes c left join people who on who.id = c.person_id
+		join platforms p on p.workspace_id = c.workspace_id and p.key = $2
+		where c.workspace_id = $1 and c.wide and c.paths = '{price list}' and c.says->0->>'label' = 'Price list ' || p.name
+		and not exists (select from documents d where d.workspace_id = $1 and d.kind = 'draft' and d.key = $2 and d.deleted_at > c.made_at)
+		order by c.made_at desc limit 1`, workspace, platform).Scan(&g.Published, &g.By, &g.At)
+	if missing(err) == ErrMissing {
+		err = nil
 	}
-	var edition uuid.UUID
-	err = s.tx(ctx, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, "delete from documents where id = $1", id); err != nil {
-			return err
-		}
-		return tx.QueryRow(ctx, "select e.id from editions e join platforms p on p.id = e.platform_id where p.workspace_id = $1 and p.key = $2 and e.observed_on = $3",
-			e.Workspace, platform, d.Draft.Edition.ObservedOn).Scan(&edition)
-	})
-	return edition, missing(err)
+	return g, err
 }
 
 // DropDraft puts a platform's draft aside; [Store.TakeUpDraft] takes it up again.

@@ -42,38 +42,45 @@ func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.F
 		return nil, err
 	}
 	return e, s.tx(ctx, func(tx pgx.Tx) error {
-		var platform uuid.UUID
-		var binned bool
-		err := tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does, about) values ($1, $2, $3, $4, $5, $6)
-			on conflict (workspace_id, key) do update set key = excluded.key returning id, deleted_at is not null`,
-			newID(), by.Workspace, e.Platform.Key, e.Platform.Name, orEmpty(e.Platform.Does), e.Platform.About).Scan(&platform, &binned)
-		if err != nil {
-			return fmt.Errorf("keeping platform %q: %w", e.Platform.Key, err)
-		}
-		if binned {
-			return formats.Faults{{Line: 1, Field: "platform.key", Problem: fmt.Sprintf("the platform %s is in the bin; take it out first", e.Platform.Name)}}
-		}
-		var there string
-		err = tx.QueryRow(ctx, "select document from editions where platform_id = $1 and observed_on = $2", platform, e.ObservedOn).Scan(&there)
-		switch {
-		case err == nil && there == string(file.Data):
-			return nil
-		case err == nil:
-			return formats.Faults{{Line: 1, Field: "observed_on", Problem: fmt.Sprintf("there is an edition of %s read on %s already, and a published edition never changes; give the correction the day it was made", e.Platform.Name, e.ObservedOn.Format(time.DateOnly))}}
-		case missing(err) != ErrMissing:
-			return err
-		}
-		_, err = tx.Exec(ctx, `insert into editions (id, workspace_id, platform_id, observed_on, source, currency, document) values ($1, $2, $3, $4, $5, $6, $7)`,
-			newID(), by.Workspace, platform, e.ObservedOn, e.Source, e.Currency.Code(), string(file.Data))
-		if err != nil {
-			return err
-		}
-		_, err = tx.Exec(ctx, "update platforms set name = $2, does = $3, about = $5 where id = $1 and $4 = (select max(observed_on) from editions where platform_id = $1)", platform, e.Platform.Name, orEmpty(e.Platform.Does), e.ObservedOn, e.Platform.About)
-		if err != nil {
-			return err
-		}
-		return by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), "read "+e.ObservedOn.Format("2 Jan 2006"))
+		_, err := s.putEdition(ctx, tx, by, file, e)
+		return err
 	})
+}
+
+// putEdition keeps a price list of a file as an edition, and returns it.
+func (s *Store) putEdition(ctx context.Context, tx pgx.Tx, by Editing, file *formats.File, e *pricelist.Edition) (id uuid.UUID, err error) {
+	var platform uuid.UUID
+	var binned bool
+	err = tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does, about) values ($1, $2, $3, $4, $5, $6)
+		on conflict (workspace_id, key) do update set key = excluded.key returning id, deleted_at is not null`,
+		newID(), by.Workspace, e.Platform.Key, e.Platform.Name, orEmpty(e.Platform.Does), e.Platform.About).Scan(&platform, &binned)
+	if err != nil {
+		return id, fmt.Errorf("keeping platform %q: %w", e.Platform.Key, err)
+	}
+	if binned {
+		return id, formats.Faults{{Line: 1, Field: "platform.key", Problem: fmt.Sprintf("the platform %s is in the bin; take it out first", e.Platform.Name)}}
+	}
+	var there string
+	err = tx.QueryRow(ctx, "select id, document from editions where platform_id = $1 and observed_on = $2", platform, e.ObservedOn).Scan(&id, &there)
+	switch {
+	case err == nil && there == string(file.Data):
+		return id, nil
+	case err == nil:
+		return id, formats.Faults{{Line: 1, Field: "observed_on", Problem: fmt.Sprintf("there is an edition of %s read on %s already, and a published edition never changes; give the correction the day it was made", e.Platform.Name, e.ObservedOn.Format(time.DateOnly))}}
+	case missing(err) != ErrMissing:
+		return id, err
+	}
+	id = newID()
+	_, err = tx.Exec(ctx, `insert into editions (id, workspace_id, platform_id, observed_on, source, currency, document) values ($1, $2, $3, $4, $5, $6, $7)`,
+		id, by.Workspace, platform, e.ObservedOn, e.Source, e.Currency.Code(), string(file.Data))
+	if err != nil {
+		return id, err
+	}
+	_, err = tx.Exec(ctx, "update platforms set name = $2, does = $3, about = $5 where id = $1 and $4 = (select max(observed_on) from editions where platform_id = $1)", platform, e.Platform.Name, orEmpty(e.Platform.Does), e.ObservedOn, e.Platform.About)
+	if err != nil {
+		return id, err
+	}
+	return id, by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), "read "+e.ObservedOn.Format("2 Jan 2006"))
 }
 
 const editionColumns = `e.id, p.key, p.name, p.does, e.observed_on, e.source, e.currency,
@@ -139,6 +146,6 @@ func (s *Store) edition(ctx context.Context, q querier, id uuid.UUID) (*pricelis
 	if err != nil {
 		return nil, fmt.Errorf("edition %s was kept but cannot be read: %w", id, err)
 	}
-	s.editions.Put(id, e, e.Weight(), nil)
+	s.editions.Put(id, e, e.Weight())
 	return e, nil
 }

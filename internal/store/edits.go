@@ -122,81 +122,94 @@ type step struct {
 	note func(b *pgx.Batch, made document.Change)
 }
 
+// edited is what an edit made of a document.
+type edited[P, O any] struct {
+	before P
+	after  worked[P, O]
+	made   document.Change // nil: nothing was changed
+}
+
 // edit locks a document, changes it, works it out and keeps it with all that
 // follows in one transaction. ask is called once the document is locked; a step
 // without edits changes nothing.
-func (k *kind[P, O]) edit(ctx context.Context, s *Store, e Editing, ask func(context.Context, pgx.Tx) (step, error)) (made document.Change, err error) {
-	var after worked[P, O]
-	var before P
-	err = s.tx(ctx, func(tx pgx.Tx) error {
-		made = nil
-		at, err := e.lock(ctx, tx)
-		if err != nil {
-			return err
-		}
-		now, err := k.work(ctx, tx, e.Workspace, e.Study, at, e.Today)
-		if err != nil {
-			return err
-		}
-		before = now.value
-		st, err := ask(ctx, tx)
-		if err != nil {
-			return err
-		}
-		if err := k.allow(e, before, st); err != nil {
-			return err
-		}
-		settled, err := k.settle(before, st.asked)
-		if err != nil {
-			return err
-		}
-		edited, done, err := k.table.Apply(before, settled)
-		if err != nil {
-			return err
-		}
-		if done = changing(done); len(done) == 0 {
-			return nil
-		}
-		if after, err = k.keep(ctx, tx, e, edited, done, revision{at.own + 1, at.beside}); err != nil {
-			return err
-		}
-		facts, err := k.factsOf(after.outcome)
-		if err != nil {
-			return err
-		}
-		b := &pgx.Batch{}
-		b.Queue("update documents set revision = revision + 1, updated_at = now(), title = $2, facts = $3 where id = $1", e.Study, k.title(&after.value), facts)
-		if st.note == nil {
-			e.lapse(b)
-			e.noteChange(b, done, k.table.Say(before, st.asked), k.needOf(done))
-		} else {
-			st.note(b, done)
-		}
-		if k.after != nil {
-			k.after(b, e)
-		}
-		if err := tx.SendBatch(ctx, b).Close(); err != nil {
-			return err
-		}
-		made = done
-		return notify(ctx, tx, Notice{Study: e.Study, Tab: e.Tab})
+func (k *kind[P, O]) edit(ctx context.Context, s *Store, e Editing, ask func(context.Context, pgx.Tx) (step, error)) (document.Change, error) {
+	var ed edited[P, O]
+	err := s.tx(ctx, func(tx pgx.Tx) (err error) {
+		ed, err = k.editIn(ctx, tx, e, func(P) (step, error) { return ask(ctx, tx) })
+		return err
 	})
 	var changed *document.ChangedError
 	var invalid *document.InvalidError
 	switch {
 	case errors.As(err, &changed):
-		return nil, s.tellWho(ctx, e, k.stands(before, changed))
+		return nil, s.tellWho(ctx, e, k.stands(ed.before, changed))
 	case errors.As(err, &invalid):
 		return nil, &RefusedError{invalid}
-	case err == nil && made != nil:
-		k.put(e.Study, after)
+	case err == nil && ed.made != nil:
+		k.put(e.Study, ed.after)
 	}
-	return made, err
+	return ed.made, err
+}
+
+// editIn is [kind.edit] within a transaction; ask sees what stands there.
+func (k *kind[P, O]) editIn(ctx context.Context, tx pgx.Tx, e Editing, ask func(P) (step, error)) (ed edited[P, O], err error) {
+	at, err := e.lock(ctx, tx)
+	if err != nil {
+		return ed, err
+	}
+	now, err := k.work(ctx, tx, e.Workspace, e.Study, at, e.Today)
+	if err != nil {
+		return ed, err
+	}
+	ed.before = now.value
+	st, err := ask(ed.before)
+	if err != nil {
+		return ed, err
+	}
+	if err := k.allow(e, ed.before, st); err != nil {
+		return ed, err
+	}
+	settled, err := k.settle(ed.before, st.asked)
+	if err != nil {
+		return ed, err
+	}
+	value, done, err := k.table.Apply(ed.before, settled)
+	if err != nil {
+		return ed, err
+	}
+	if done = changing(done); len(done) == 0 {
+		return ed, nil
+	}
+	at = revision{at.own + 1, newID(), at.beside}
+	if ed.after, err = k.keep(ctx, tx, e, value, done, at); err != nil {
+		return ed, err
+	}
+	facts, err := k.factsOf(ed.after.outcome)
+	if err != nil {
+		return ed, err
+	}
+	b := &pgx.Batch{}
+	b.Queue("update documents set revision = revision + 1, stamp = $4, updated_at = now(), title = $2, facts = $3 where id = $1", e.Study, k.title(&ed.after.value), facts,
+		at.stamp)
+	if st.note == nil {
+		e.lapse(b)
+		e.noteChange(b, done, k.table.Say(ed.before, st.asked), k.needOf(done))
+	} else {
+		st.note(b, done)
+	}
+	if k.after != nil {
+		k.after(b, e)
+	}
+	if err := tx.SendBatch(ctx, b).Close(); err != nil {
+		return ed, err
+	}
+	ed.made = done
+	return ed, notify(ctx, tx, Notice{Study: e.Study, Tab: e.Tab})
 }
 
 // keep writes the parts that were touched, works the document out and returns it.
 func (k *kind[P, O]) keep(ctx context.Context, tx pgx.Tx, e Editing, edited P, done document.Change, at revision) (worked[P, O], error) {
-	after := worked[P, O]{revision: at.own, beside: at.beside, today: e.Today}
+	after := worked[P, O]{at: at, today: e.Today}
 	pieces, again, err := k.checked(ctx, edited)
 	if err != nil {
 		return after, err
@@ -287,12 +300,12 @@ func (s *Store) locked(ctx context.Context, e Editing, with func(pgx.Tx) error) 
 // lock waits for others' edits of the same study or workspace to end, makes
 // sure that the editor still has the role, and returns the study's revision.
 func (e Editing) lock(ctx context.Context, tx pgx.Tx) (at revision, err error) {
-	sql := "select revision, " + besideRevision + ", exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from documents d where workspace_id = $1 and id = $2 and kind = $5 and deleted_at is null for no key update"
+	sql := "select revision, stamp, " + besideRevision + ", exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from documents d where workspace_id = $1 and id = $2 and kind = $5 and deleted_at is null for no key update"
 	if e.wide() {
-		sql = "select 0, 0, exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from workspaces where id = $1 and id = $2 and $5 <> '' for no key update"
+		sql = "select 0, $2::uuid, $2::uuid, exists (select from members m where m.workspace_id = $1 and m.person_id = $3 and m.role = $4) from workspaces where id = $1 and id = $2 and $5 <> '' for no key update"
 	}
 	var seated bool
-	if err := tx.QueryRow(ctx, sql, e.Workspace, e.scope(), e.By, string(e.Role), e.Kind.kept()).Scan(&at.own, &at.beside, &seated); err != nil {
+	if err := tx.QueryRow(ctx, sql, e.Workspace, e.scope(), e.By, string(e.Role), e.Kind.kept()).Scan(&at.own, &at.stamp, &at.beside, &seated); err != nil {
 		return at, missing(err)
 	}
 	if !seated {

@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 	"testing"
@@ -56,7 +57,7 @@ func TestADraftBecomesAnEdition(t *testing.T) {
 	var refused *store.NotAllowedError
 	assert.ErrorAs(t, s.Edit(ctx, rater, setCell("sprig", "letters/polls", "", "yes")), &refused)
 
-	edition, err := s.Publish(ctx, wide(e), "brindlepost")
+	edition, err := publish(t, s, wide(e), "brindlepost")
 	require.NoError(t, err)
 	row, list, err := s.Edition(ctx, e.Workspace, edition)
 	require.NoError(t, err)
@@ -69,7 +70,7 @@ func TestADraftBecomesAnEdition(t *testing.T) {
 
 	_, err = s.OpenDraft(ctx, wide(e), "brindlepost")
 	require.NoError(t, err)
-	_, err = s.Publish(ctx, wide(e), "brindlepost")
+	_, err = publish(t, s, wide(e), "brindlepost")
 	var unfit *store.UnfitError
 	if err != nil { // the same file changes nothing
 		require.ErrorAs(t, err, &unfit)
@@ -106,7 +107,7 @@ func TestAPlatformIsMadeByHand(t *testing.T) {
 	var taken *store.TakenError
 	_, err = s.NewPlatform(ctx, wide(e), pricelist.Platform{Name: "LARKSPUR post"}, "EUR", "")
 	require.ErrorAs(t, err, &taken)
-	_, err = s.Publish(ctx, wide(e), key)
+	_, err = publish(t, s, wide(e), key)
 	var unfit *store.UnfitError
 	require.ErrorAs(t, err, &unfit)
 	assert.Contains(t, unfit.Error(), "plan")
@@ -118,7 +119,7 @@ func TestAPlatformIsMadeByHand(t *testing.T) {
 	plan := `{"key": "post", "name": "Post", "offered": "public", "terms": [{"key": "monthly", "months": 1}], "charges": [{"key": "base", "kind": "flat", "price": "12"}]}`
 	require.NoError(t, s.Edit(ctx, d, document.Change{{Do: document.Insert, Path: "plans.post", To: plan}}))
 	require.NoError(t, s.Edit(ctx, d, setCell("post", "letters/polls", "", "yes")))
-	_, err = s.Publish(ctx, wide(e), key)
+	_, err = publish(t, s, wide(e), key)
 	require.NoError(t, err)
 	row, err := s.Platform(ctx, e.Workspace, key)
 	require.NoError(t, err)
@@ -252,4 +253,69 @@ func TestAWorkspaceFileHoldsTheCatalogueAndDrafts(t *testing.T) {
 	empty, w2 := testkit.Store(t)
 	_, err = empty.ImportFile(ctx, testkit.As(t, empty, w2.ID, uuid.Nil, doors.Owner), []byte(broken))
 	assert.ErrorContains(t, err, "holds a document that cannot be read")
+}
+
+// publish publishes a draft as it stands.
+func publish(t *testing.T, s *store.Store, e store.Editing, platform string) (uuid.UUID, error) {
+	t.Helper()
+	d, _, err := s.Draft(t.Context(), e.Workspace, platform)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	return s.Publish(t.Context(), e, platform, d.Revision)
+}
+
+// TestPublishingLosesNoEdit has one edit a draft as fast as edits are answered while another publishes
+// what they see, over two processes: every edit that was answered is in the edition.
+func TestPublishingLosesNoEdit(t *testing.T) {
+	s, e := withDemo(t)
+	ctx := t.Context()
+	published, refusals := 0, 0
+	for round := range 12 {
+		day := e
+		day.Today = e.Today.AddDate(0, 0, round-11)
+		id, err := s.OpenDraft(ctx, wide(day), "brindlepost")
+		require.NoError(t, err)
+		d := day
+		d.Study, d.Kind = id, store.ADraft
+		answered := make(chan string, 1)
+		go func() { // until the draft is gone
+			last := ""
+			for i := 0; ; i++ {
+				note := fmt.Sprintf("note %d of %d", i, round)
+				now, _, err := s.Draft(ctx, e.Workspace, "brindlepost")
+				if err == nil {
+					err = s.Edit(ctx, d, document.Change{{Do: document.Set, Path: "source", Was: now.Draft.Edition.Source, To: note}})
+				}
+				if err != nil {
+					answered <- last
+					return
+				}
+				last = note
+			}
+		}()
+		for {
+			edition, err := publish(t, s, wide(day), "brindlepost")
+			var since *store.SinceError
+			if errors.As(err, &since) {
+				assert.NotEmpty(t, since.Changes)
+				refusals++
+				continue
+			}
+			require.NoError(t, err)
+			published++
+			_, list, err := s.Edition(ctx, e.Workspace, edition)
+			require.NoError(t, err)
+			if last := <-answered; last != "" {
+				assert.Equal(t, last, list.Source, "the last edit that was answered")
+			}
+			break
+		}
+		gone, err := s.GoneDraft(ctx, e.Workspace, "brindlepost")
+		require.NoError(t, err)
+		assert.True(t, gone.Published)
+		assert.Equal(t, e.Name, gone.By)
+	}
+	assert.Equal(t, 12, published)
+	t.Logf("%d publishes were refused for edits since", refusals)
 }

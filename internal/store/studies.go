@@ -140,8 +140,8 @@ func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUI
 // revision returns a number that grows with every change of a study, or
 // [ErrMissing].
 func (s *Store) revision(ctx context.Context, workspace, id uuid.UUID) (at revision, err error) {
-	err = s.pool.QueryRow(ctx, "select revision, "+besideRevision+" from documents d where workspace_id = $1 and id = $2 and kind = 'study' and deleted_at is null",
-		workspace, id).Scan(&at.own, &at.beside)
+	err = s.pool.QueryRow(ctx, "select revision, stamp, "+besideRevision+" from documents d where workspace_id = $1 and id = $2 and kind = 'study' and deleted_at is null",
+		workspace, id).Scan(&at.own, &at.stamp, &at.beside)
 	return at, missing(err)
 }
 
@@ -264,7 +264,7 @@ func (s *Store) newFacts(ctx context.Context, workspace, id uuid.UUID, today tim
 	}
 	text, err := s.studies.factsOf(one.outcome)
 	if err == nil {
-		_, err = s.pool.Exec(ctx, "update documents set facts = $3 where id = $1 and revision = $2", id, revision.own, text)
+		_, err = s.pool.Exec(ctx, "update documents set facts = $3 where id = $1 and stamp = $2", id, revision.stamp, text)
 	}
 	return one.outcome.Facts(), err
 }

@@ -27,7 +27,7 @@ func TestAStudyMovesToANewerList(t *testing.T) {
 	assert.Contains(t, words(a), "Between the list of 2 Oct 2026 and the draft 1 price rises , by up to 6.7%.")
 	assert.Contains(t, words(a), "contacts up to 8,000 €149.00 €159.00 dearer +6.7%")
 	assert.NotContains(t, a.body, "go by this list</button>", "a draft is no list to go by")
-	require.Contains(t, post(t, c, base+"/draft/prices", "op", "publish").at, "published=yes")
+	require.Contains(t, publish(t, c, base+"/draft/prices").at, "published=yes")
 
 	a = get(t, c, app.Page("prices"))
 	assert.Contains(t, words(a), "There is a list of 24 Nov 2026: what changes")

@@ -47,6 +47,7 @@ type draftForm struct {
 	Features string `form:"features" binding:"max=20000"`
 	Plans    string `form:"plans" binding:"max=4000"`
 	On       string `form:"on" binding:"max=200"`
+	At       int64  `form:"at"` // the revision that is published
 }
 
 // openDraft loads the draft that a request names.
@@ -130,7 +131,7 @@ func (s *Server) documentUndo(c *gin.Context, at store.Editing) (undoLine, error
 func (s *Server) draftEdit(c *gin.Context) {
 	e, err := s.openDraft(c)
 	if errors.Is(err, store.ErrMissing) {
-		err = notFound("There is no draft of this price list any more: it was published, or put aside.")
+		err = s.draftGone(c)
 	}
 	var wrong *refusal
 	var form draftForm
@@ -142,13 +143,16 @@ func (s *Server) draftEdit(c *gin.Context) {
 		switch form.Op {
 		case "publish":
 			to = "/shelf/platforms/" + c.Param("platform") + "?published=yes"
-			wrong, err = s.publish(c, e)
+			wrong, err = s.publish(c, e, form.At)
 		case "drop":
 			to = "/shelf/platforms/" + c.Param("platform")
 			err = s.store.DropDraft(c, e.at, c.Param("platform"))
 		default:
 			wrong, err = s.changeDraft(c, e, form)
 		}
+	}
+	if errors.Is(err, store.ErrMissing) { // while this was under way
+		err = s.draftGone(c)
 	}
 	if err != nil {
 		s.fail(c, err)
@@ -159,6 +163,9 @@ func (s *Server) draftEdit(c *gin.Context) {
 		return
 	}
 	again, err := s.openDraft(c)
+	if errors.Is(err, store.ErrMissing) {
+		err = s.draftGone(c)
+	}
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -282,20 +289,54 @@ func (s *Server) addPlan(c *gin.Context, e *draftEditor, form draftForm) (*refus
 	return wrong, err
 }
 
-// publish makes the draft an edition.
-func (s *Server) publish(c *gin.Context, e *draftEditor) (*refusal, error) {
+// draftGone says what became of a draft that is not there any more, and keeps what was sent.
+func (s *Server) draftGone(c *gin.Context) error {
+	key := c.Param("platform")
+	gone, err := s.store.GoneDraft(c, callerOf(c).workspace(), key)
+	if err != nil {
+		return err
+	}
+	f := &failure{status: http.StatusConflict, What: "There is no draft of this price list any more: it was put aside.",
+		Do: "Nothing was changed. Its platform's page takes it up again."}
+	if gone.Published {
+		f.What = fmt.Sprintf("The draft was published meanwhile%s, on %s: it is an edition now.", orElse(gone.By != "", " by "+gone.By, ""), gone.At.Format("2 Jan 2006 at 15:04"))
+		f.Do = "Nothing was changed by you, and an edition never changes. Begin another draft on the platform's page; it starts from what was published."
+	}
+	f.Typed, f.To, f.ToIs = c.PostForm("value")+c.PostForm("rows"), "/shelf/platforms/"+key, "To the platform"
+	return f
+}
+
+// publish makes the draft an edition, as it was seen at a revision.
+func (s *Server) publish(c *gin.Context, e *draftEditor, seen int64) (*refusal, error) {
 	at := e.at
 	at.Kind, at.Study = store.AStudy, uuid.Nil
-	_, err := s.store.Publish(c, at, c.Param("platform"))
+	_, err := s.store.Publish(c, at, c.Param("platform"), seen)
 	var refused *store.RefusedError
 	var unfit *store.UnfitError
+	var since *store.SinceError
 	switch {
+	case errors.As(err, &since):
+		return &refusal{status: http.StatusConflict, problem: problem{Message: saySince(since)}}, nil
 	case errors.As(err, &unfit):
 		return &refusal{status: http.StatusUnprocessableEntity, problem: problem{Message: "It cannot be published yet. " + sayFaults(unfit.Faults)}}, nil
 	case errors.As(err, &refused):
 		return &refusal{status: http.StatusUnprocessableEntity, problem: problem{Message: "It cannot be published: " + refused.Error() + "."}}, nil
 	}
 	return nil, err
+}
+
+// saySince tells what was changed of a draft that somebody would have published.
+func saySince(since *store.SinceError) string {
+	var all []string
+	for i := range since.Changes {
+		ch := &since.Changes[i]
+		all = append(all, orElse(ch.By != "", ch.By, "somebody")+": "+orElse(ch.UndoneAt != nil, "undid ", "")+sayNow(ch))
+	}
+	text := "Nothing was published: the draft was changed since you looked. "
+	if len(all) > 0 {
+		text += strings.Join(all[:min(len(all), 5)], " ") + " "
+	}
+	return text + "Here it is as it stands now; publish it once it looks right."
 }
 
 // sayFaults tells the first of some faults, and how many more there are.

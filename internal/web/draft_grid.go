@@ -15,6 +15,7 @@ import (
 // plan has.
 type draftBody struct {
 	Base, Name    string
+	At            int64 // the revision that is shown
 	Since         string
 	Told, Changed int
 	Rows          int
@@ -89,7 +90,7 @@ var rowFilters = [][2]string{{"", "Usual"}, {"told", "Told"}, {"open", "Not told
 func (s *Server) draftBody(e *draftEditor) (*draftBody, error) {
 	d := &e.draft.Draft
 	ed := &d.Edition
-	b := &draftBody{Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, May: e.mayEdit(), New: map[string]string{}, NewProblems: map[string]string{}}
+	b := &draftBody{Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, At: e.draft.Revision, May: e.mayEdit(), New: map[string]string{}, NewProblems: map[string]string{}}
 	b.Since = "begun from nothing"
 	if !d.Base.IsZero() {
 		b.Since = "begun from the edition of " + d.Base.Format("2 Jan 2006")

@@ -14,6 +14,7 @@ import (
 
 // pricesDraft is the page of a draft's prices: everything that the price model can say.
 type pricesDraft struct {
+	At                int64 // the revision that is shown
 	Base, Name, Since string
 	Say               template.HTML // what rises, for whom
 	Faults            []string      // those that stand at no place of the page
@@ -133,7 +134,7 @@ func (s *sentence) field(e editable) {
 func (s *Server) pricesBody(e *draftEditor) (*pricesDraft, error) {
 	d := &e.draft.Draft
 	ed := &d.Edition
-	b := &pricesDraft{Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, May: e.mayEdit()}
+	b := &pricesDraft{Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, At: e.draft.Revision, May: e.mayEdit()}
 	b.Since = "begun from nothing"
 	if !d.Base.IsZero() {
 		b.Since = "begun from the edition of " + d.Base.Format("2 Jan 2006")

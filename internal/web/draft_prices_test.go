@@ -87,7 +87,7 @@ func TestAWholePriceListIsEnteredByHand(t *testing.T) {
 	a = get(t, c, at)
 	assert.Contains(t, words(a), "contacts times (1 plus list overlap)")
 	assert.NotContains(t, words(a), "Before it can be published")
-	require.Contains(t, post(t, c, at, "op", "publish").at, "published=yes")
+	require.Contains(t, publish(t, c, at).at, "published=yes")
 	a = get(t, c, app.Address+"/shelf/platforms/reed-mail/prices.csv")
 	for _, want := range []string{"Sedge,band,contacts,,yearly,,,,,2500,15", "Sedge,above,contacts,,,,,,,,4,,,,1000", "Sedge,pack,emails-sent,Emails sent,,,,,emails_sent,,8,,,10000", "Sedge,share,ads,Ads,,,,,ad_spend,,3%",
 		"Sedge,limit,,,,,,,emails_sent,12 x contacts,,,,,,,,,,buy a pack", "Sedge,once,set-up,Set-up,,,,,,,250"} {
@@ -133,7 +133,7 @@ func TestWhatADraftComesToFollowsEachEdit(t *testing.T) {
 	a = post(t, c, at, "op", "remove", "path", "meters.seats")
 	assert.Contains(t, words(a), `There is no meter &#34;seats&#34;.`)
 	assert.Contains(t, words(a), "What it comes to is told once nothing is at fault.")
-	a = post(t, c, at, "op", "publish")
+	a = publish(t, c, at)
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
 }
 

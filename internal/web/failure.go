@@ -21,6 +21,8 @@ type failure struct {
 	What, Do string
 	Faults   []string // of a file, one by one
 	Again    *again   // what was sent, to send it again
+	Typed    string   // what was typed, where it cannot be sent again
+	To, ToIs string   // where to go on
 }
 
 func (f *failure) Error() string { return f.What }

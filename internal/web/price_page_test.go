@@ -60,7 +60,7 @@ func TestAPricePageBecomesADraft(t *testing.T) {
 	a = send(t, app.Client, at, "op", "draft", "packed", page, "platform", "garden letters")
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
 	assert.Contains(t, words(a), "There is a draft of garden letters already")
-	a = post(t, app.Client, app.Address+"/shelf/platforms/garden-letters/draft/prices", "op", "publish")
+	a = publish(t, app.Client, app.Address+"/shelf/platforms/garden-letters/draft/prices")
 	assert.Contains(t, a.at, "published=yes", words(a))
 
 	// Read again for a platform that has a list: what the page does not tell is taken over.

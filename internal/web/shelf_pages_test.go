@@ -31,7 +31,7 @@ func TestAPlatformIsMadeByHandAndPublished(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, a.status)
 		assert.Contains(t, words(a), wrong[len(wrong)-1])
 	}
-	a = post(t, c, at, "op", "publish")
+	a = publish(t, c, at)
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
 	assert.Contains(t, words(a), "It cannot be published yet")
 	post(t, c, at, "op", "plan", "name", "Bed", "price", "12.50")
@@ -77,7 +77,7 @@ func TestAPlatformIsMadeByHandAndPublished(t *testing.T) {
 	again := post(t, c, at, "op", "table", "rows", csv.body)
 	assert.Contains(t, words(again), "all of that stands there already", "what goes out comes in again")
 
-	a = post(t, c, at, "op", "publish")
+	a = publish(t, c, at)
 	assert.Contains(t, words(a), "The draft was published")
 	assert.Contains(t, words(a), "Letters for small shops.")
 	assert.Contains(t, words(get(t, c, app.Page("line-up")+"?find=lark")), "Larkspur Post email, growth of lists, 3 plans")
@@ -239,4 +239,14 @@ func TestCategoriesAreWrittenAsPeopleWriteThemAndKeptInOneWay(t *testing.T) {
 	require.Equal(t, http.StatusOK, a.status, words(a))
 	assert.Contains(t, words(a), "search, CRM, Orchards")
 	assert.Contains(t, words(get(t, app.Client, app.Address+"/shelf?does=crm")), "CRM 1")
+}
+
+var seenAt = regexp.MustCompile(`name="at" value="(\d+)"`)
+
+// publish publishes a draft as its page shows it.
+func publish(t *testing.T, c *http.Client, draft string) answer {
+	t.Helper()
+	seen := seenAt.FindStringSubmatch(get(t, c, draft).body)
+	require.NotEmpty(t, seen, "the page says at which revision it is")
+	return post(t, c, draft, "op", "publish", "at", seen[1])
 }
