@@ -43,8 +43,15 @@ type PlatformEntry struct {
 	Key      string
 	BinnedAt time.Time // zero: not in the bin
 	Editions []string
-	Draft    string               // what is being written of it, as a document; "": nothing
 	Lists    []*pricelist.Edition // the same, read
+	Draft    string               // what is being written of it, as a document; "": nothing
+	Aside    []AsideEntry         // drafts that were put aside, the oldest first
+}
+
+// AsideEntry is a draft that was put aside, and can be taken up again.
+type AsideEntry struct {
+	At    time.Time
+	Draft string
 }
 
 // StudyEntry is a study with its history. What rests in its bin is what its
@@ -99,6 +106,12 @@ func workspaceParts(latest time.Time, inStudy document.Parts[StudyEntry], histor
 				document.Field("binned_at", "", document.Moment(latest), func(p *PlatformEntry) *time.Time { return &p.BinnedAt }),
 				document.Texts("editions", priceListFile, 10_000, func(p *PlatformEntry) *[]string { return &p.Editions }, document.Must),
 				document.Field("draft", "", documentText(readDraft), func(p *PlatformEntry) *string { return &p.Draft }),
+				document.List("aside", document.Of(func(p *PlatformEntry) *[]AsideEntry { return &p.Aside }, document.Items[PlatformEntry, AsideEntry]{
+					Key: func(*AsideEntry) string { return "" }, Name: func(*PlatformEntry, *AsideEntry) string { return "" }, One: "draft", Most: 1_000}),
+					document.Parts[AsideEntry]{
+						document.Field("at", "", document.Moment(latest), func(a *AsideEntry) *time.Time { return &a.At }, document.Must),
+						document.Field("draft", "", documentText(readDraft), func(a *AsideEntry) *string { return &a.Draft }, document.Must),
+					}),
 			}),
 		document.List("studies", document.Of(func(w w) *[]StudyEntry { return &w.Studies }, document.Items[Workspace, StudyEntry]{
 			Key: studyKey, Name: func(_ w, s *StudyEntry) string { return s.Study.Title }, One: "study", Most: 100_000, Must: true}), inStudy),

@@ -48,8 +48,8 @@ type kind[P, O any] struct {
 type worked[P, O any] struct {
 	at      revision
 	today   time.Time
-	value    P
-	outcome  O
+	value   P
+	outcome O
 }
 
 // get returns what is kept of a document at a revision and day.

@@ -135,15 +135,20 @@ type exporting struct {
 
 func (x *exporting) platforms(ctx context.Context) error {
 	rows, err := x.tx.Query(ctx, `select p.key, p.deleted_at, coalesce(array_agg(e.document order by e.published_at, e.id) filter (where e.id is not null), '{}'),
-		coalesce((select b.body from documents d join document_parts b on b.document_id = d.id where d.workspace_id = $1 and d.kind = 'draft' and d.key = p.key and d.deleted_at is null), '')
+		coalesce((select b.body from documents d join document_parts b on b.document_id = d.id where d.workspace_id = $1 and d.kind = 'draft' and d.key = p.key and d.deleted_at is null), ''),
+		coalesce((select jsonb_agg(jsonb_build_object('At', d.deleted_at, 'Draft', b.body) order by d.deleted_at, d.id) from documents d
+			join document_parts b on b.document_id = d.id where d.workspace_id = $1 and d.kind = 'draft' and d.key = p.key and d.deleted_at is not null), '[]')
 		from platforms p left join editions e on e.platform_id = p.id where p.workspace_id = $1 group by p.id order by p.key collate "C"`, x.workspace)
 	if err != nil {
 		return err
 	}
 	var one formats.PlatformEntry
 	var binned *time.Time
-	_, err = pgx.ForEachRow(rows, []any{&one.Key, &binned, &one.Editions, &one.Draft}, func() error {
+	_, err = pgx.ForEachRow(rows, []any{&one.Key, &binned, &one.Editions, &one.Draft, &one.Aside}, func() error {
 		one.BinnedAt = since(binned)
+		for i := range one.Aside {
+			one.Aside[i].At = one.Aside[i].At.UTC()
+		}
 		x.to.Platform(one)
 		return nil
 	})
@@ -288,7 +293,12 @@ func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
 			}
 		}
 		if p.Draft != "" {
-			if err := b.draft(ctx, id, &p); err != nil {
+			if err := b.draft(ctx, id, &p, p.Draft, time.Time{}); err != nil {
+				return err
+			}
+		}
+		for _, aside := range p.Aside {
+			if err := b.draft(ctx, id, &p, aside.Draft, aside.At); err != nil {
 				return err
 			}
 		}
@@ -298,12 +308,12 @@ func (b *bringing) platforms(ctx context.Context, w *formats.Workspace) error {
 
 // draft brings in what was being written of a platform, which has its name from there
 // while there is no price list.
-func (b *bringing) draft(ctx context.Context, id uuid.UUID, p *formats.PlatformEntry) error {
-	d, err := pricelist.Drafts().Join(ctx, map[string]string{document.Main: p.Draft})
+func (b *bringing) draft(ctx context.Context, id uuid.UUID, p *formats.PlatformEntry, text string, aside time.Time) error {
+	d, err := pricelist.Drafts().Join(ctx, map[string]string{document.Main: text})
 	if err == nil {
-		err = b.s.drafts.insert(ctx, b.tx, b.workspace, newID(), p.Key, d, time.Time{})
+		err = b.s.drafts.insert(ctx, b.tx, b.workspace, newID(), p.Key, d, aside)
 	}
-	if err == nil && len(p.Lists) == 0 {
+	if err == nil && len(p.Lists) == 0 && aside.IsZero() {
 		of := &d.Edition.Platform
 		_, err = b.tx.Exec(ctx, "update platforms set name = $2, does = $3, about = $4 where id = $1", id, of.Name, orEmpty(of.Does), of.About)
 	}

@@ -296,7 +296,7 @@ func (s *Server) draftGone(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	f := &failure{status: http.StatusConflict, What: "There is no draft of this price list any more: it was put aside.",
+	f := &failure{status: http.StatusNotFound, What: "There is no draft of this price list any more: it was put aside.",
 		Do: "Nothing was changed. Its platform's page takes it up again."}
 	if gone.Published {
 		f.What = fmt.Sprintf("The draft was published meanwhile%s, on %s: it is an edition now.", orElse(gone.By != "", " by "+gone.By, ""), gone.At.Format("2 Jan 2006 at 15:04"))

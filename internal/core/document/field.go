@@ -54,7 +54,7 @@ func (f *field[P, V]) schema(s *object) {
 	s.property(f.name, f.must, f.n.describe())
 }
 
-func (f *field[P, V]) check(*P, Path, Tell) {}
+func (f *field[P, V]) check(*P, Path, tellings) {}
 
 func (f *field[P, V]) needs(steps []string) (int, bool) {
 	return f.need, len(steps) == 1 && steps[0] == f.name

@@ -61,7 +61,7 @@ func (i *inside[P, T]) at(p *P, steps []string, editing bool) end {
 	return i.parts.at(i.value(p), steps[1:], editing)
 }
 
-func (i *inside[P, T]) check(p *P, at Path, tell Tell) {
+func (i *inside[P, T]) check(p *P, at Path, tell tellings) {
 	i.parts.check(i.value(p), at.To(i.name), tell)
 }
 
@@ -194,5 +194,5 @@ func (s *same[P, T]) schema(o *object)                 { s.part.schema(o) }
 func (s *same[P, T]) at(p *P, steps []string, editing bool) end {
 	return s.part.at(s.value(p), steps, editing)
 }
-func (s *same[P, T]) check(p *P, at Path, tell Tell)            { s.part.check(s.value(p), at, tell) }
+func (s *same[P, T]) check(p *P, at Path, tell tellings)        { s.part.check(s.value(p), at, tell) }
 func (s *same[P, T]) needs(steps []string) (need int, has bool) { return s.part.needs(steps) }

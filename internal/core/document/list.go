@@ -146,7 +146,7 @@ func (l *list[P, T]) at(p *P, steps []string, editing bool) end {
 	return &within[P, T]{e, l, p, &all[at], all}
 }
 
-func (l *list[P, T]) check(p *P, at Path, tell Tell) {
+func (l *list[P, T]) check(p *P, at Path, tell tellings) {
 	all := l.items.Get(p)
 	for i := range all {
 		l.parts.check(&all[i], at.To(l.name, l.items.Key(&all[i])), tell)

@@ -199,7 +199,7 @@ func (e *entryEnd[V]) apply(op *Op) error {
 	return nil
 }
 
-func (m *mapped[P, T]) check(p *P, at Path, tell Tell) {
+func (m *mapped[P, T]) check(p *P, at Path, tell tellings) {
 	all := *m.values(p)
 	for _, key := range slices.Sorted(maps.Keys(all)) {
 		item := all[key]

@@ -11,7 +11,7 @@ type Part[P any] interface {
 	// what it was copied from.
 	at(p *P, steps []string, editing bool) end
 	// check tells what is wrong with p, at which path.
-	check(p *P, at Path, tell Tell)
+	check(p *P, at Path, tell tellings)
 	// needs returns what editing the end of the steps needs; false where the
 	// part has none such.
 	needs(steps []string) (need int, ok bool)
@@ -50,7 +50,7 @@ func (parts Parts[P]) at(p *P, steps []string, editing bool) end {
 	return nil
 }
 
-func (parts Parts[P]) check(p *P, at Path, tell Tell) {
+func (parts Parts[P]) check(p *P, at Path, tell tellings) {
 	for _, part := range parts {
 		part.check(p, at, tell)
 	}
@@ -139,7 +139,7 @@ func (w *when[P]) at(p *P, steps []string, editing bool) end {
 	return w.parts.at(p, steps, editing)
 }
 
-func (w *when[P]) check(p *P, at Path, tell Tell) {
+func (w *when[P]) check(p *P, at Path, tell tellings) {
 	if w.is(p) {
 		w.parts.check(p, at, tell)
 	}
@@ -165,9 +165,28 @@ type check[P any] struct {
 	look func(*P, Tell)
 }
 
-func (c check[P]) check(p *P, at Path, tell Tell) {
-	c.look(p, func(below Path, format string, a ...any) { tell(at.To(below.Steps()...), format, a...) })
+func (c check[P]) check(p *P, at Path, tell tellings) {
+	c.look(p, under(at, tell.refuse))
 }
+
+// tellings are told what keeps a file out, and what can be kept though it is at fault.
+type tellings struct{ refuse, keep Tell }
+
+// under tells of what is below a path.
+func under(at Path, tell Tell) Tell {
+	return func(below Path, format string, a ...any) { tell(at.To(below.Steps()...), format, a...) }
+}
+
+// Kept looks at a P as [Check] does, for what can be kept and is told where it stands: it keeps no
+// file out, so that whatever is held goes out and comes in again.
+func Kept[P any](look func(p *P, tell Tell)) Part[P] { return kept[P]{look: look} }
+
+type kept[P any] struct {
+	silent[P]
+	look func(*P, Tell)
+}
+
+func (k kept[P]) check(p *P, at Path, tell tellings) { k.look(p, under(at, tell.keep)) }
 
 // Then does something with a P as soon as what stands before has been read.
 func Then[P any](do func(*P)) Part[P] { return then[P]{do: do} }
@@ -186,5 +205,5 @@ func (silent[P]) read(*reading, *opened, *P) {}
 func (silent[P]) write(*writer, *P)          {}
 func (silent[P]) schema(*object)             {}
 func (silent[P]) at(*P, []string, bool) end  { return nil }
-func (silent[P]) check(*P, Path, Tell)       {}
+func (silent[P]) check(*P, Path, tellings)   {}
 func (silent[P]) needs([]string) (int, bool) { return 0, false }

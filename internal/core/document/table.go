@@ -36,7 +36,7 @@ func (t *Table[P]) Read(ctx context.Context, n *Node, path string, faults *Gathe
 	t.Parts.read(r, o, &p)
 	o.done(r)
 	if ctx.Err() == nil {
-		t.Parts.check(&p, "", r.tell)
+		t.Parts.check(&p, "", tellings{r.tell, func(Path, string, ...any) {}})
 	}
 	return p
 }
@@ -50,7 +50,9 @@ func (t *Table[P]) opened(r *reading, n *Node, path string) *opened {
 }
 
 // Check tells what is wrong with a document, at which path.
-func (t *Table[P]) Check(p P, tell Tell) { t.Parts.check(&p, "", tell) }
+func (t *Table[P]) Check(p P, tell Tell) {
+	t.Parts.check(&p, "", tellings{tell, tell})
+}
 
 // NeedOf returns what editing what stands at a path needs; 0 where the table has
 // no such path.

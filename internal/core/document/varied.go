@@ -88,7 +88,7 @@ func (v *varied[P]) at(p *P, steps []string, editing bool) end {
 	return v.Parts.at(p, steps[1:], editing)
 }
 
-func (v *varied[P]) check(p *P, at Path, tell Tell) {
+func (v *varied[P]) check(p *P, at Path, tell tellings) {
 	if v.Object(p) {
 		v.Parts.check(p, at.To(v.Name), tell)
 	}

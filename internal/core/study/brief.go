@@ -126,7 +126,7 @@ func briefParts() document.Parts[Study] {
 		document.List("findings", document.Of(func(s s) *[]Finding { return &s.Findings }, document.Items[Study, Finding]{
 			Key: func(f *Finding) string { return f.Key() }, Name: nameOfFinding, One: "finding", Most: 2_000, Make: findingOf,
 			Absent: "as the price list says"}), findingParts(), edits),
-		document.Check(briefIsSound),
+		document.Kept(briefIsSound),
 	}
 }
 

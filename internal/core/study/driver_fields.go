@@ -172,7 +172,7 @@ func eventParts() document.Parts[usage.Event] {
 		document.Field("by", "by", amountOf, func(e e) *usage.Quantity { return &e.By }, document.Must, edits),
 		document.Field("stays", "from then on", document.YesNo(), func(e e) *bool { return &e.Stays }, edits),
 		document.Field("note", "note", notation.Note(80), func(e e) *string { return &e.Note }, edits),
-		document.Check(func(e e, tell tells) {
+		document.Kept(func(e e, tell tells) {
 			if e.By < 0 && e.Do != usage.Adds {
 				tell("by", "%s is below 0, to which nothing can be %s", e.By, map[usage.Doing]string{usage.Sets: "set", usage.Multiplies: "multiplied"}[e.Do])
 			}

@@ -94,7 +94,8 @@ func Fields(from Sources) *document.Table[Study] {
 		document.List("ratings", document.Of(func(s s) *[]fit.Rating { return &s.Ratings }, document.Items[Study, fit.Rating]{
 			Key: RatingKey, Name: ratingName, One: "rating", Most: 5_000,
 			Make: ratingOf, Owner: func(r *fit.Rating) string { return r.Rater }, Absent: "not rated"}), ratingParts(from.Kept), document.Needs(toRate)),
-		document.Check(lineUp(from)), document.Check(ratingsHaveTheirPlace), document.Check(privateOffersHaveTheirPlace))
+		document.Check(listed(from)), document.Check(ratingsHaveTheirPlace), document.Check(privateOffersHaveTheirPlace),
+		document.Kept(lineUp), document.Kept(privateOffersEnd))
 	if !from.Kept {
 		parts = append(parts, document.Check(ratersDiffer))
 	}
@@ -192,7 +193,7 @@ func criterionParts() document.Parts[fit.Criterion] {
 		document.When([2]string{"source", string(fit.Cost)}, func(c c) bool { return c.Source == fit.Cost },
 			document.Field("best", "scores 9 at", notation.Price, func(c c) *money.Amount { return &c.Best }, document.Must, edits),
 			document.Field("worst", "scores 0 at", notation.Price, func(c c) *money.Amount { return &c.Worst }, document.Must, edits)),
-		document.Check(func(c c, tell func(document.Path, string, ...any)) {
+		document.Kept(func(c c, tell func(document.Path, string, ...any)) {
 			if c.Source == fit.Cost && c.Worst < c.Best {
 				tell("worst", "the worst cost, %s, is below the best, %s", c.Worst, c.Best)
 			}
@@ -249,31 +250,36 @@ func ratingParts(byKey bool) document.Parts[fit.Rating] {
 
 type tells = func(at document.Path, format string, a ...any)
 
-// lineUp gives each option its edition, and makes sure that they can be told
-// apart: in the bin an option may have another's face.
-func lineUp(from Sources) func(*Study, tells) {
+// listed gives each option its editions.
+func listed(from Sources) func(*Study, tells) {
 	return func(s *Study, tell tells) {
-		faces, now := map[int]bool{}, 0
 		for i := range s.Options {
-			o := &s.Options[i]
-			at := document.Path("options").To(o.Key)
-			if o.BinnedAt.IsZero() {
-				if o.Face > 0 && faces[o.Face] {
-					tell(at.To("face"), "two options have face %d; each needs one of its own", o.Face)
-				}
-				faces[o.Face] = true
-				if o.Now {
-					now++
-				}
-				if o.Now && now > 1 {
-					tell(at.To("now"), "only one option can be what runs today")
-				}
-			}
-			toolsDiffer(o, func(below document.Path, format string, a ...any) { tell(at.To(below.Steps()...), format, a...) })
 			if from.Find != nil {
-				o.editions(from.Find, tell)
+				s.Options[i].editions(from.Find, tell)
 			}
 		}
+	}
+}
+
+// lineUp tells which options can't be told apart: in the bin an option may have another's face.
+func lineUp(s *Study, tell tells) {
+	faces, now := map[int]bool{}, 0
+	for i := range s.Options {
+		o := &s.Options[i]
+		at := document.Path("options").To(o.Key)
+		if o.BinnedAt.IsZero() {
+			if o.Face > 0 && faces[o.Face] {
+				tell(at.To("face"), "two options have face %d; each needs one of its own", o.Face)
+			}
+			faces[o.Face] = true
+			if o.Now {
+				now++
+			}
+			if o.Now && now > 1 {
+				tell(at.To("now"), "only one option can be what runs today")
+			}
+		}
+		toolsDiffer(o, func(below document.Path, format string, a ...any) { tell(at.To(below.Steps()...), format, a...) })
 	}
 }
 

@@ -316,15 +316,10 @@ func TestPathsHoldAnyKey(t *testing.T) {
 func TestFaultsOfAStudyStandAtTheirPlace(t *testing.T) {
 	lines := strings.ReplaceAll(whole, `}, {"key"`, "},\n{\"key\"")
 	for want, change := range map[string][2]string{
-		`options[1].face: two options have face 1`:                              {`"Osier", "face": 2`, `"Osier", "face": 1`},
-		`options[1].now: only one option can be what runs today`:                {`"face": 1}`, `"face": 1, "now": true}`},
-		`ratings[1].option: there is no option "sedge"`:                         {`"option": "osier"`, `"option": "sedge"`},
-		`ratings[0].criterion: there is no criterion "smell"`:                   {`"criterion": "ease", "value": "6.5"`, `"criterion": "smell", "value": "6.5"`},
-		`own_drivers[0].key: driver "seats" is told twice`:                      {`"trays"`, `"seats"`},
-		`criteria[0].worst: the worst cost, 10, is below the best, 4000`:        {`"10000"`, `"10"`},
-		`private_offers[0].option: there is no option "fer"`:                    {`"option": "fern", "plan"`, `"option": "fer", "plan"`},
-		`private_offers[0].until: the last day to sign, 31 Mar 2026, is before`: {`2027-03-31`, `2026-03-31`},
-		`private_offers[0].on: 2027-11-20 is in the future`:                     {`"2400", "on": "2026`, `"2400", "on": "2027`},
+		`ratings[1].option: there is no option "sedge"`:       {`"option": "osier"`, `"option": "sedge"`},
+		`ratings[0].criterion: there is no criterion "smell"`: {`"criterion": "ease", "value": "6.5"`, `"criterion": "smell", "value": "6.5"`},
+		`private_offers[0].option: there is no option "fer"`:  {`"option": "fern", "plan"`, `"option": "fer", "plan"`},
+		`private_offers[0].on: 2027-11-20 is in the future`:   {`"2400", "on": "2026`, `"2400", "on": "2027`},
 		`private_offers[1]: private offer "fern/beacon/12-upfront" stands`: {`"option": "gone", "plan": "x", "months": 1, "paid": "monthly"`,
 			`"option": "fern", "plan": "beacon", "months": 12, "paid": "upfront"`},
 		`rates[0].on: 2027-11-20 is in the future`:                              {`2026-11-20`, `2027-11-20`},
@@ -343,8 +338,26 @@ func TestFaultsOfAStudyStandAtTheirPlace(t *testing.T) {
 		_, err := readStudy(t, withBin, strings.Replace(lines, change[0], change[1], 1))
 		assert.ErrorContains(t, err, want)
 	}
-	_, err := readStudy(t, withBin, strings.Replace(lines, `"Osier", "face": 2`, `"Osier", "face": 1`, 1))
-	assert.ErrorContains(t, err, "line 8, options[1].face")
+	_, err := readStudy(t, withBin, strings.Replace(lines, `"osier", "platform"`, `"osier", "platfrom"`, 1))
+	assert.ErrorContains(t, err, "line 8, options[1].platfrom")
+
+	// What the pages can come to hold comes in, and is told where it stands.
+	for want, change := range map[string][2]string{
+		`options.osier.face: two options have face 1`:                                               {`"Osier", "face": 2`, `"Osier", "face": 1`},
+		`options.osier.now: only one option can be what runs today`:                                 {`"face": 1}`, `"face": 1, "now": true}`},
+		`own_drivers.seats.key: driver "seats" is told twice`:                                       {`"trays"`, `"seats"`},
+		`criteria.cost.worst: the worst cost, 10, is below the best, 4000`:                          {`"10000"`, `"10"`},
+		`private_offers.fern/beacon/12-upfront.until: the last day to sign, 31 Mar 2026, is before`: {`2027-03-31`, `2026-03-31`},
+	} {
+		require.Contains(t, lines, change[0])
+		s, err := readStudy(t, withBin, strings.Replace(lines, change[0], change[1], 1))
+		require.NoError(t, err, want)
+		var told []string
+		study.Kept().Check(s, func(at document.Path, format string, a ...any) {
+			told = append(told, string(at)+": "+fmt.Sprintf(format, a...))
+		})
+		assert.Contains(t, strings.Join(told, "\n"), want)
+	}
 	ended, cancel := context.WithCancel(t.Context())
 	cancel()
 	var faults document.Gathering

@@ -92,6 +92,13 @@ func privateOffersHaveTheirPlace(s *Study, tell tells) {
 		if !slices.ContainsFunc(s.Options, func(o Option) bool { return o.Key == p.Option }) {
 			tell(document.Path("private_offers").To(p.Key(), "option"), "there is no option %q", p.Option)
 		}
+	}
+}
+
+// privateOffersEnd tells which of them had run out before they were made.
+func privateOffersEnd(s *Study, tell tells) {
+	for i := range s.PrivateOffers {
+		p := &s.PrivateOffers[i]
 		if !p.Until.IsZero() && p.Until.Before(p.On) {
 			tell(document.Path("private_offers").To(p.Key(), "until"), "the last day to sign, %s, is before the quote's, %s",
 				p.Until.Format("2 Jan 2006"), p.On.Format("2 Jan 2006"))

@@ -37,7 +37,7 @@ func driversOf[P any](set func(*P) *[]Setting, own func(*P) *[]usage.Driver) doc
 				key string) {
 				d.Key = freshDriver(key)
 			}}), driverParts(), edits),
-		document.Check(func(p *P, tell tells) {
+		document.Kept(func(p *P, tell tells) {
 			for _, d := range *own(p) {
 				if _, standard := usage.InCatalogue(d.Key); standard && !usage.Yields(d.Key) {
 					tell(document.Path("own_drivers").To(d.Key, "key"), "driver %q is told twice: it is a standard one", d.Key)

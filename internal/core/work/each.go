@@ -18,7 +18,9 @@ type Panic struct {
 	Trace string // where; it holds no values
 }
 
-func (p *Panic) Error() string { return "Nine Coins failed on it; whoever runs it finds more in its log" }
+func (p *Panic) Error() string {
+	return "Nine Coins failed on it; whoever runs it finds more in its log"
+}
 
 // Cause is what went wrong, for a log: what the runtime says, or the type of another value, whose
 // text might hold what was worked on.
