@@ -27,3 +27,6 @@ func (s *Server) Tell(method, path string, need doors.Need) {
 	}
 	s.table = append(s.table, route{method, path, need, func(c *gin.Context) { c.String(http.StatusOK, "open") }})
 }
+
+// Idle reports whether no long work is under way.
+func (s *Server) Idle() bool { return s.gate.Idle() }
