@@ -155,7 +155,9 @@ func (h *choosing) signing(program, t int, left *pricelist.Plan) value {
 // context, which is looked at in each month.
 func (h *choosing) choose() ([]stay, error) {
 	if f := h.flatten(); f != nil {
-		return f.choose(), h.ended()
+		if way := f.choose(); !f.first.large {
+			return way, h.ended()
+		}
 	}
 	n := len(h.rows)
 	h.free, h.taken = make([][]value, n+1), make([][]int, n)

@@ -10,8 +10,8 @@ import (
 	"ninecoins/internal/core/tariff"
 )
 
-// flat is the search of [choosing] where no program has an offer, charges anything
-// once, or is bought for life: what one costs then hangs on the readings that are
+// flat is the search of [choosing] where no program charges anything once or is bought for life,
+// and all offers are for who signs first of all ([firsts]): what one costs then hangs on the readings that are
 // billed and on nothing else. Values are packed into one number each, and one
 // sweep from the last month back goes through all terms at once, by how many months
 // ago they began.
@@ -31,7 +31,7 @@ type flat struct {
 	ranks   int
 	may     []bool // whether a program may be signed by who is not on its plan
 	space   *space
-	from    []value // what the cheapest way costs from each month on
+	first   firsts
 }
 
 // space is memory that searches use one after another. What it gives holds what
@@ -117,19 +117,28 @@ func (h *choosing) flatten() *flat {
 		return nil
 	}
 	f := &flat{choosing: h, ranks: len(h.Edition.Plans), kind: make([]int, len(h.all)), at: make([]int, len(h.all))}
+	if !f.firstsOf() {
+		return nil
+	}
 	for i, p := range h.all {
-		if len(p.Offers) > 0 || h.once[i] || p.ForLife() {
+		if h.once[i] || p.ForLife() {
 			return nil
 		}
 		f.may = append(f.may, p.Plan.Offered != pricelist.Closed)
 	}
 	f.deepest = 1
-	for _, programs := range h.kinds {
+	for _, all := range h.kinds {
+		var programs []int // without those under offers
+		for _, i := range all {
+			if f.kind[i] = len(f.kinds); f.first.twin[i] < 0 {
+				programs = append(programs, i)
+			}
+		}
 		n := h.length(programs[0], 0)
 		k := flatKind{programs: programs, n: n, monthly: h.quick[programs[0]].monthly, by: math.MaxUint64/uint64(2*n) + 1}
 		f.deepest = max(f.deepest, min(n, months))
 		for j, i := range programs {
-			f.kind[i], f.at[i] = len(f.kinds), j
+			f.at[i] = j
 			up := j + 1
 			for up < len(programs) && h.quick[programs[up]].rank <= h.quick[i].rank {
 				up++
@@ -137,6 +146,9 @@ func (h *choosing) flatten() *flat {
 			k.up = append(k.up, up)
 		}
 		f.kinds = append(f.kinds, k)
+	}
+	for _, i := range f.first.programs {
+		f.at[i] = f.at[f.first.twin[i]]
 	}
 	f.space = spaces.Get().(*space)
 	f.levels()
@@ -200,6 +212,7 @@ func (f *flat) price() bool {
 		}
 	}
 	most := int64(1)<<costBits/int64(months) - 1
+	f.first.most = most
 	for at := range f.kinds {
 		k := &f.kinds[at]
 		k.bill, k.pay = take(len(k.programs)), f.space.values(n*len(k.programs))

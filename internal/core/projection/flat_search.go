@@ -7,6 +7,29 @@ import (
 
 // choose finds the cheapest way.
 func (f *flat) choose() []stay {
+	f.search()
+	way := f.path()
+	f.space.leave()
+	return way
+}
+
+// froms is what the cheapest way costs from each month on that nothing was signed before.
+func (f *flat) froms() []value {
+	f.search()
+	all, after := make([]value, len(f.choosing.rows)), packed(0)
+	for u := len(all) - 1; u >= 0; u-- {
+		v, _, _ := f.best(u, f.ranks+atStart, -1, 0, f.signedIn(u))
+		if v == unable {
+			v = oneGap + after
+		}
+		all[u], after = v.value(), v
+	}
+	f.space.leave()
+	return all
+}
+
+// search works out what is to be paid from each month on, from the last back.
+func (f *flat) search() {
 	months := len(f.choosing.rows)
 	f.entered, f.free = f.space.values(months*len(f.all)), f.space.values((months+1)*(f.ranks+2))
 	clear(f.free[months*(f.ranks+2):])
@@ -20,13 +43,6 @@ func (f *flat) choose() []stay {
 		}
 		f.between(u)
 	}
-	f.from = make([]value, months)
-	for u := range f.from {
-		f.from[u] = f.freeAt(u, f.ranks+atStart).value()
-	}
-	way := f.path()
-	f.space.leave()
-	return way
 }
 
 // Where what no plan runs for stands behind the ranks.
@@ -36,19 +52,18 @@ func (f *flat) none(state int) bool { return state >= f.ranks }
 
 // between works out what is cheapest in a month between terms.
 func (f *flat) between(u int) {
-	least, first := unable, unable // to sign a plan, and for who is here to stay on theirs
+	least := unable // to sign a plan
 	row := f.free[u*(f.ranks+2):][:f.ranks+2]
 	for rank := range row {
 		row[rank] = unable
 	}
 	for i, v := range f.entered[u*len(f.all):][:len(f.all)] {
-		if v == unable {
+		if v == unable || f.first.twin[i] >= 0 {
 			continue
 		}
 		if f.may[i] {
 			least = min(least, v+oneMove)
 		}
-		first = min(first, v)
 		rank := f.quick[i].rank
 		row[rank] = min(row[rank], v)
 	}
@@ -60,12 +75,6 @@ func (f *flat) between(u int) {
 	}
 	if row[f.ranks+lapsed] = least; least == unable {
 		row[f.ranks+lapsed] = gapped
-	}
-	if f.Customer.Here && u == 0 {
-		least = first
-	}
-	if row[f.ranks+atStart] = least; least == unable {
-		row[f.ranks+atStart] = oneGap + *f.freeAt(u+1, f.ranks+atStart)
 	}
 }
 
@@ -259,53 +268,57 @@ func (k *flatKind) left(bill, b, inside int) int64 {
 func (f *flat) path() []stay {
 	months := len(f.choosing.rows)
 	way := make([]stay, months)
-	state := f.ranks + atStart
+	rank, contract, age := f.ranks+atStart, -1, 0
+	var ch *chain // since the first signing
 	for u := 0; u < months; {
-		program, signs := f.taken(u, state)
+		if ch == nil && len(f.first.programs) > 0 || rank == f.ranks+atStart {
+			ch = f.signedIn(u)
+		}
+		_, program, signs := f.best(u, rank, contract, age, ch)
 		if program < 0 {
-			if state != f.ranks+atStart {
-				state = f.ranks + lapsed
+			if rank != f.ranks+atStart {
+				rank, contract = f.ranks+lapsed, -1
 			}
 			u++
 			continue
 		}
 		var before *pricelist.Plan
-		if !f.none(state) {
-			before = &f.Edition.Plans[state]
+		if !f.none(rank) {
+			before = &f.Edition.Plans[rank]
 		}
-		k, j, start := &f.kinds[f.kind[program]], f.at[program], u
+		if signs {
+			age = 0
+		}
+		if contract = -1; f.first.twin[program] >= 0 {
+			contract = f.of[program]
+		}
+		k, start, begun := &f.kinds[f.kind[program]], u, age
+		offered := contract >= 0 && age < f.contracts[contract].lasts
 		for {
 			way[u] = stay{program: f.all[program], start: start, signed: signs, before: before}
-			state = f.quick[program].rank
+			if rank = f.quick[program].rank; contract >= 0 {
+				way[u].age = age
+			}
 			next := -1
-			if u++; u < months && u-start < k.n {
-				_, next = f.next(k, u-1, u-1-start, j)
+			if u, age = u+1, age+1; u < months && u-start < k.n {
+				if offered {
+					_, next = ch.step(program, begun, u-1-start, ch.term(program, begun)[u-start])
+				} else if _, next = f.next(k, u-1, u-1-start, f.at[program]); next >= 0 {
+					next = k.programs[next]
+				}
 			}
 			if next < 0 {
 				break
 			}
-			signs, before = next != j, f.all[program].Plan
-			j, program = next, k.programs[next]
+			if signs, before = !f.goesOn(program, next), f.all[program].Plan; signs { // to a higher plan
+				program, contract, age, offered = next, -1, 0, false
+			}
 		}
 	}
 	return way
 }
 
-// taken is the program that is cheapest between terms, and whether it is signed;
-// -1 where nothing serves.
-func (f *flat) taken(u, state int) (program int, signs bool) {
-	best, program := unable, -1
-	for i, v := range f.entered[u*len(f.all):][:len(f.all)] {
-		here := !f.none(state) && f.quick[i].rank == state || state == f.ranks+atStart && f.Customer.Here && u == 0
-		if v == unable || !here && !f.may[i] {
-			continue
-		}
-		if !here {
-			v += oneMove
-		}
-		if v < best {
-			best, program, signs = v, i, !here
-		}
-	}
-	return program, signs
+// goesOn reports whether a program that is next is the one under way, whose offers may be over.
+func (f *flat) goesOn(program, next int) bool {
+	return next == program || f.first.twin[program] == next
 }

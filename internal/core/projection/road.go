@@ -111,11 +111,10 @@ func (r *Roads) runs(ctx context.Context, m *Mover) ([]value, error) {
 func (h *choosing) starts() ([]value, error) {
 	all := make([]value, len(h.rows))
 	if f := h.flatten(); f != nil {
-		f.choose()
-		for t := range all {
-			all[t] = f.from[t]
+		if all := f.froms(); !f.first.large {
+			return all, h.ended()
 		}
-		return all, nil
+		h.general = true
 	}
 	if _, err := h.choose(); err != nil {
 		return nil, err

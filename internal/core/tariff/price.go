@@ -305,6 +305,12 @@ func (p *Program) Lines(since int, q []int64, to []Entry) (Cost, []Entry, bool) 
 	return c, to, ok
 }
 
+// Phase is which of [Program.Phases] holds so many months after signing.
+func (p *Program) Phase(since int) int { return p.since[min(since, len(p.since)-1)] }
+
+// Phases is in how many ways offers cover a bill, one after another.
+func (p *Program) Phases() int { return len(p.phases) }
+
 // Settles is after how many months no offer changes any more.
 func (p *Program) Settles() int { return len(p.since) - 1 }
 
