@@ -131,6 +131,7 @@ func (in *computeInput) bidders(basis quote.Basis) (all []projection.Bidder, err
 				return nil, errInput{fmt.Sprintf("%s: %s", filepath.Base(e.Platform.Key), reason)}
 			}
 		}
+		bid.Programs = projection.Steady(bid.Programs)
 		all = append(all, projection.Bidder{Tools: []projection.Bid{bid}})
 	}
 	return all, nil

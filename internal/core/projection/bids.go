@@ -254,3 +254,23 @@ func together(a, b int64) int64 {
 	}
 	return a + b
 }
+
+// Steady leaves out the programs whose offers lapse, where another of the same plan and term costs
+// the same once they have.
+func Steady(programs []*tariff.Program) (steady []*tariff.Program) {
+	for _, p := range programs {
+		var lasting []*pricelist.Offer
+		for _, o := range p.Offers {
+			if o.Months == 0 {
+				lasting = append(lasting, o)
+			}
+		}
+		if len(lasting) < len(p.Offers) && slices.ContainsFunc(programs, func(q *tariff.Program) bool {
+			return q.Plan == p.Plan && q.Term.Key == p.Term.Key && slices.Equal(q.Offers, lasting)
+		}) {
+			continue
+		}
+		steady = append(steady, p)
+	}
+	return steady
+}

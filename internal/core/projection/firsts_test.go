@@ -101,3 +101,36 @@ func TestOffersForFirstSignersGoTheGeneralWay(t *testing.T) {
 	assert.Greater(t, lapsing, 1000)
 	assert.Greater(t, gaps, 500)
 }
+
+// TestRunsGoTheWaysOfSearches holds what every run of months costs, found in one pass from each first
+// month, against a search for each end, over plain lists, closed plans and offers for first signers.
+func TestRunsGoTheWaysOfSearches(t *testing.T) {
+	r := rand.New(rand.NewPCG(23, 6))
+	runs := 0
+	for n := range 400 {
+		c := plainCandidate(r)
+		c.Customer.Sign = time.Date(2027, 1, 1, 0, 0, 0, 0, time.UTC)
+		if n%2 == 0 {
+			offersForFirsts(r, &c)
+		}
+		c.Rows = c.rows()
+		months := len(c.Rows)
+		left, err := leftIn(t.Context(), c)
+		require.NoError(t, err)
+		require.NotNil(t, left)
+		for end := 1; end <= months; end++ {
+			one := c
+			one.Rows, one.Leaves = c.Rows[:end], true
+			h, err := newChoosing(&one)
+			require.NoError(t, err)
+			h.general = n%3 > 0
+			starts, err := h.starts()
+			require.NoError(t, err)
+			for s, want := range starts {
+				runs++
+				require.Equal(t, want, left[s*(months+1)+end].value(), "case %d: from %d before %d of %d", n, s, end, months)
+			}
+		}
+	}
+	assert.Greater(t, runs, 50_000)
+}

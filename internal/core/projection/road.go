@@ -88,7 +88,18 @@ func (r *Roads) runs(ctx context.Context, m *Mover) ([]value, error) {
 	}
 	for _, c := range m.Tools {
 		rows := c.rows()
-		for end := 1; end <= r.months; end++ {
+		first := 1
+		if left, err := leftIn(ctx, c); err != nil {
+			return nil, err
+		} else if left != nil {
+			for i, v := range left {
+				if end := i % n; i/n < end && end < r.months {
+					all[i] = all[i].plus(v.value())
+				}
+			}
+			first = r.months
+		}
+		for end := first; end <= r.months; end++ {
 			c.Rows, c.Readings, c.Leaves, c.Within = rows[:end], nil, end < r.months, ctx
 			h, err := newChoosing(&c)
 			if err != nil {
@@ -104,6 +115,26 @@ func (r *Roads) runs(ctx context.Context, m *Mover) ([]value, error) {
 		}
 	}
 	return all, nil
+}
+
+// leftIn is what a tool costs from each month before each later one, left there; nil where the flat
+// search does not apply.
+func leftIn(ctx context.Context, c Candidate) ([]packed, error) {
+	c.Rows, c.Readings, c.Leaves, c.Within = c.rows(), nil, true, ctx
+	h, err := newChoosing(&c)
+	if err != nil {
+		return nil, err
+	}
+	f := h.flatten()
+	if f == nil {
+		return nil, nil
+	}
+	defer f.space.leave()
+	all, err := f.leaving()
+	if f.first.large {
+		return nil, err
+	}
+	return all, err
 }
 
 // starts is what the cheapest way costs from each month on that nothing was signed

@@ -37,6 +37,7 @@ func (o *Outcome) bids(r *Result, month int) projection.Bidder {
 				bid.Programs = append(bid.Programs, p)
 			}
 		}
+		bid.Programs = projection.Steady(bid.Programs)
 		b.Tools = append(b.Tools, bid)
 	}
 	return b

@@ -1,0 +1,376 @@
+package projection
+
+import "ninecoins/internal/core/tariff"
+
+// What happens inside a term does not hang on where the horizon ends. So what an option costs over
+// every run of months is found from each first month on, forward: what it takes to get between terms
+// on each rank in each later month, and from there what it takes to be left in any month after.
+
+// legs is what it takes to go through a term that begins in a month, by how it is left: with the option
+// itself after so many months, or between terms.
+type legs struct {
+	exits []packed // after 1, 2, … months
+	ends  []legEnd
+}
+
+// legEnd is between terms on a rank, so many months after the term began.
+type legEnd struct {
+	months, rank int
+	cost         packed
+}
+
+// runs are what the option costs from each month before each later one, left there, at
+// from·(months+1)+before; [unable] elsewhere, and for all months to the horizon.
+type runs struct {
+	*flat
+	all    []packed
+	cost   []packed // to be between terms: by month and state, as free has them
+	legs   []*legs  // by month, kind, and who enters: any plan that may be signed, or a rank's own
+	open   []bool   // whether a program may be signed in a month, and serves
+	own    []bool   // whether one of a rank does, by month and rank
+	closed bool     // some plan is
+	now    []packed // of a term, by program of its kind
+	then   []packed
+	chains [][]packed // of each contract under an offer, by months since signing
+}
+
+// anybody enters what may be signed.
+const anybody = -1
+
+// leaving works the runs out. The candidate is one that is left.
+func (f *flat) leaving() ([]packed, error) {
+	months := len(f.choosing.rows)
+	r := &runs{flat: f, all: make([]packed, (months+1)*(months+1)), cost: make([]packed, (months+1)*(f.ranks+2)),
+		legs: make([]*legs, months*len(f.kinds)*(f.ranks+1)), open: make([]bool, months), own: make([]bool, months*f.ranks)}
+	for i := range r.all {
+		r.all[i] = unable
+	}
+	for at := range f.kinds {
+		k := &f.kinds[at]
+		for j, i := range k.programs {
+			r.closed = r.closed || !f.may[i]
+			for u := range months {
+				if k.pay[j*len(f.billed)+u] != unable {
+					r.own[u*f.ranks+f.quick[i].rank] = true
+					r.open[u] = r.open[u] || f.may[i]
+				}
+			}
+		}
+	}
+	if len(f.first.programs) > 0 {
+		r.chains = make([][]packed, len(f.contracts))
+		for c := range r.chains {
+			r.chains[c] = make([]packed, f.contracts[c].lasts+1)
+		}
+	}
+	for from := range months {
+		if err := f.ended(); err != nil {
+			return nil, err
+		}
+		r.begin(from)
+	}
+	return r.all, nil
+}
+
+// reach lowers a cost.
+func (r *runs) reach(at *packed, v packed) { *at = min(*at, v) }
+
+// begin works out the runs from a month on.
+func (r *runs) begin(from int) {
+	months, states := len(r.choosing.rows), r.ranks+2
+	for i := from * states; i < len(r.cost); i++ {
+		r.cost[i] = unable
+	}
+	r.cost[from*states+r.ranks+atStart] = 0
+	to := r.all[from*(months+1):][:months+1]
+	signed := -1 // the month of the first signing under offers
+	for u := from; u < months; u++ {
+		row := r.cost[u*states:][:states]
+		if start := row[r.ranks+atStart]; start != unable {
+			if r.Customer.Here && u == 0 {
+				for rank := range row[:r.ranks] {
+					row[rank] = start
+				}
+			}
+			if r.open[u] && len(r.first.programs) > 0 {
+				signed = u
+				for c := range r.chains {
+					for age := range r.chains[c] {
+						r.chains[c][age] = unable
+					}
+				}
+			}
+		}
+		if signed >= 0 {
+			r.offered(to, signed, u)
+		}
+		least := unable
+		for _, v := range row {
+			least = min(least, v)
+		}
+		if least == unable {
+			continue
+		}
+		for at := range r.kinds {
+			if r.open[u] {
+				r.enter(to, u, at, anybody, least+oneMove)
+			}
+			for rank, v := range row[:r.ranks] {
+				if v != unable && r.own[u*r.ranks+rank] && (v < least+oneMove || r.closed || !r.open[u]) {
+					r.enter(to, u, at, rank, v)
+				}
+			}
+		}
+		if r.open[u] {
+			continue
+		}
+		for state, v := range row {
+			if v == unable || state < r.ranks && r.own[u*r.ranks+state] || state == r.ranks+atStart && r.Customer.Here && u == 0 && r.anyOwn(u) {
+				continue
+			}
+			next := lapsed
+			if state == r.ranks+atStart {
+				next = atStart
+			}
+			r.reach(&r.cost[(u+1)*states+r.ranks+next], v+oneGap)
+			r.reach(&to[u+1], v+oneGap)
+		}
+	}
+}
+
+func (r *runs) anyOwn(u int) bool {
+	for _, own := range r.own[u*r.ranks:][:r.ranks] {
+		if own {
+			return true
+		}
+	}
+	return false
+}
+
+// enter goes through the terms of a kind that begin in a month, by who enters them at what it took to
+// come there.
+func (r *runs) enter(to []packed, u, kind, who int, cost packed) {
+	at := &r.legs[(u*len(r.kinds)+kind)*(r.ranks+1)+who+1]
+	if *at == nil {
+		*at = r.through(u, kind, who)
+	}
+	months, states := len(r.choosing.rows), r.ranks+2
+	for k, v := range (*at).exits {
+		if v != unable {
+			r.reach(&to[u+k+1], cost+v)
+		}
+	}
+	for _, end := range (*at).ends {
+		if u+end.months < months {
+			r.reach(&r.cost[(u+end.months)*states+end.rank], cost+end.cost)
+		}
+	}
+}
+
+// through works out the legs of a term.
+func (r *runs) through(u, kind, who int) *legs {
+	k := &r.kinds[kind]
+	r.sized(len(k.programs))
+	for j, i := range k.programs {
+		r.now[j] = unable
+		if who == anybody && r.may[i] || who == r.quick[i].rank {
+			r.now[j] = 0
+		}
+	}
+	l := &legs{}
+	r.follow(l, u, kind, func(int) {})
+	return l
+}
+
+func (r *runs) sized(n int) {
+	if len(r.now) < n {
+		r.now, r.then = make([]packed, n), make([]packed, n)
+	}
+}
+
+// follow goes through a term of a kind that began in month u, on the programs on which r.now says that
+// one is in its first month; joining adds, before each later month, who comes from elsewhere.
+func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
+	k, rows, months := &r.kinds[kind], len(r.billed), len(r.choosing.rows)
+	n, size := min(k.n, months-u), len(k.programs)
+	for b := range n {
+		row, exit := int(r.rows[(u+b)*r.deepest+b]), unable
+		for j := range size {
+			if r.now[j] == unable {
+				continue
+			}
+			from := j*rows + row
+			pay := k.pay[from]
+			if pay == unable {
+				r.now[j] = unable
+				continue
+			}
+			r.now[j] += pay + k.shares[int(k.spread[from])+b]
+			exit = min(exit, r.now[j]+r.ending(k, from, b))
+			if b+1 == k.n {
+				l.ends = append(l.ends, legEnd{k.n, r.quick[k.programs[j]].rank, r.now[j]})
+			}
+		}
+		l.exits = append(l.exits, exit)
+		if b+1 == n {
+			return
+		}
+		after := int(r.rows[(u+b+1)*r.deepest+b+1])
+		for j := range size {
+			r.then[j] = unable
+		}
+		for j := range size {
+			if r.now[j] == unable {
+				continue
+			}
+			from, nobody := j*rows+row, true
+			for m := j; m < size; m++ {
+				if m == j+1 {
+					if m = k.up[j]; m >= size {
+						break
+					}
+				}
+				next := m*rows + after
+				if k.bill[next] == tariff.Never || m != j && !r.may[k.programs[m]] {
+					continue
+				}
+				nobody = false
+				v := r.now[j]
+				if m != j {
+					v += oneMove
+				}
+				if !k.monthly && k.bill[next] != k.bill[from] {
+					v += paying(k.lost(from, next, b+1, k.n))
+				}
+				r.then[m] = min(r.then[m], v)
+			}
+			if nobody { // the term is left
+				l.ends = append(l.ends, legEnd{b + 1, r.quick[k.programs[j]].rank, r.now[j] + paying(k.left(from, b+1, k.n))})
+			}
+		}
+		r.now, r.then = r.then, r.now
+		joining(b + 1)
+	}
+}
+
+// offered goes through the terms under offers that begin in month u, by who signed first in an earlier
+// month, or signs in this one.
+func (r *runs) offered(to []packed, signed, u int) {
+	states, months := r.ranks+2, len(r.choosing.rows)
+	age := u - signed
+	begin := r.cost[u*states+r.ranks+atStart]
+	for c := range r.contracts {
+		if of := &r.contracts[c]; age > 0 && age < of.lasts && r.chains[c][age] != unable {
+			r.reach(&r.cost[u*states+of.rank], r.chains[c][age])
+		}
+	}
+	for at := range r.kinds {
+		k := &r.kinds[at]
+		join := make(map[int][]packed)
+		l := &legs{}
+		some := false
+		for _, i := range r.first.programs {
+			v := unable
+			if c := r.of[i]; age == 0 && r.mayFirst[i][u] {
+				v = begin + oneMove
+			} else if age > 0 && age < r.contracts[c].lasts {
+				v = r.chains[c][age]
+			}
+			if r.kind[i] != at || v == unable {
+				continue
+			}
+			some = true
+			r.under(to, join, i, u, age, v)
+		}
+		if !some || len(join) == 0 {
+			continue
+		}
+		r.sized(len(k.programs))
+		for j := range k.programs {
+			r.now[j] = unable
+		}
+		r.follow(l, u, at, func(b int) {
+			for j, v := range join[b] {
+				r.reach(&r.now[j], v)
+			}
+		})
+		for b, v := range l.exits {
+			r.reach(&to[u+b+1], v)
+		}
+		for _, end := range l.ends {
+			if u+end.months < months {
+				r.reach(&r.cost[(u+end.months)*states+end.rank], end.cost)
+			}
+		}
+	}
+}
+
+// under goes through a term under an offer, and notes who moves up inside it to where.
+func (r *runs) under(to []packed, join map[int][]packed, i, u, age int, v packed) {
+	q, k, n, rows := &r.quick[i], &r.kinds[r.kind[i]], r.length(i, u), len(r.billed)
+	months, states := len(r.choosing.rows), r.ranks+2
+	for b := range min(n, months-u) {
+		now := r.paid(i, u+b, b, age+b)
+		if now.bill == tariff.Never {
+			return
+		}
+		v += paying(now.used) + oneAsk*packed(q.asks)
+		rest := func(bill int64) int64 { return bill - cumulative(bill, b+1, n) }
+		var exit packed
+		if q.monthly {
+			v += paying(now.bill)
+			exit = v + paying(r.bound(i, u, u+b, age+b, r.billed[r.rows[(u+b)*r.deepest+b]]))
+		} else {
+			v += paying(share(now.bill, b, n))
+			exit = v + paying(rest(now.bill))
+		}
+		r.reach(&to[u+b+1], exit)
+		land := func(v packed) { // between terms
+			switch of := r.of[i]; {
+			case age+b+1 < r.contracts[of].lasts:
+				r.reach(&r.chains[of][age+b+1], v)
+			case u+b+1 < months:
+				r.reach(&r.cost[(u+b+1)*states+q.rank], v)
+			}
+		}
+		if b+1 == n {
+			land(v)
+			return
+		}
+		if u+b+1 == months {
+			return
+		}
+		next, nobody := r.paid(i, u+b+1, b+1, age+b+1), true
+		row := int(r.rows[(u+b+1)*r.deepest+b+1])
+		for m, other := range k.programs {
+			bill := k.bill[m*rows+row]
+			if r.quick[other].rank <= q.rank || bill == tariff.Never || !r.may[other] {
+				continue
+			}
+			nobody = false
+			w := v + oneMove
+			if !q.monthly {
+				w += paying(max(0, rest(now.bill)-rest(bill)))
+			}
+			if join[b+1] == nil {
+				join[b+1] = make([]packed, len(k.programs))
+				for j := range join[b+1] {
+					join[b+1][j] = unable
+				}
+			}
+			r.reach(&join[b+1][m], w)
+		}
+		switch {
+		case next.bill != tariff.Never:
+			if !q.monthly {
+				v += paying(max(0, rest(now.bill)-rest(next.bill)))
+			}
+			continue
+		case nobody && q.monthly:
+			land(v)
+		case nobody:
+			land(v + paying(rest(now.bill)))
+		}
+		return
+	}
+}
