@@ -3,6 +3,8 @@ package study
 import (
 	"context"
 	"errors"
+	"math"
+	"sync/atomic"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -43,22 +45,28 @@ func (o *Outcome) Bargains(ctx context.Context, told work.Tell) ([]Bargain, erro
 		}
 		stay = base.Total
 	}
-	return o.late.dear.Get(ctx, told, func(ctx context.Context, tell work.Tell) (all []Bargain, err error) {
+	return o.late.dear.Get(ctx, told, func(ctx context.Context, tell work.Tell) ([]Bargain, error) {
+		var in []int
 		for i := range o.Results {
-			r := &o.Results[i]
-			if !r.In() || r.AtFault {
-				continue
+			if r := &o.Results[i]; r.In() && !r.AtFault {
+				in = append(in, i)
 			}
-			b := Bargain{Result: i, IsLeast: true, FreeMonth: r.Monthly(0)}
+		}
+		all := make([]Bargain, len(in))
+		var done atomic.Int64
+		return all, work.Each(ctx, len(in), func(k int) (err error) {
+			i := in[k]
+			r, b := &o.Results[i], &all[k]
+			*b = Bargain{Result: i, IsLeast: true, FreeMonth: r.Monthly(0)}
 			target := r.Schedule.Total
-			for k := range o.Results {
-				if other := &o.Results[k]; k != i && other.In() && other.Schedule.Total < target {
-					target, b.IsLeast = other.Schedule.Total, false
+			for _, other := range in {
+				if total := o.Results[other].Schedule.Total; total < target {
+					target, b.IsLeast = total, false
 				}
 			}
 			if !b.IsLeast {
 				if b.Least, b.LeastDoes, err = r.cutTo(ctx, target); err != nil {
-					return nil, err
+					return err
 				}
 			}
 			if roads != nil && i != base.Result {
@@ -66,15 +74,19 @@ func (o *Outcome) Bargains(ctx context.Context, told work.Tell) ([]Bargain, erro
 				left := stay - (moved.Total - r.Schedule.Total)
 				if b.Pays = r.Schedule.Total <= left; !b.Pays {
 					if b.Leave, b.LeaveDoes, err = r.cutTo(ctx, left); err != nil {
-						return nil, err
+						return err
 					}
 				}
 			}
-			all = append(all, b)
-		}
-		return all, nil
+			tell(int(done.Add(1)), len(in))
+			return nil
+		})
 	})
 }
+
+// mostGuesses is how often the cut is guessed from the totals at both ends, before what is left is
+// halved.
+const mostGuesses = 8
 
 // cutTo finds the least cut, in tenths of a percent, at which the option costs no more
 // than a target over the horizon; false where even for nothing it would.
@@ -83,19 +95,20 @@ func (r *Result) cutTo(ctx context.Context, target money.Amount) (money.Share, b
 		return 0, false, nil
 	}
 	low, high := 0, cutSteps // it costs more at low, and no more at high
-	for high-low > 1 {
+	more, less := r.Schedule.Total.Float(), 0.0
+	for tries := 0; high-low > 1; tries++ {
 		mid := (low + high) / 2
-		if low == 0 && high == cutSteps { // totals nearly follow the cut
-			mid = min(cutSteps-1, max(1, int(cutSteps*(1-target.Float()/r.Schedule.Total.Float()))))
+		if tries < mostGuesses { // totals nearly follow the cut
+			mid = min(high-1, max(low+1, low+int(math.Ceil(float64(high-low)*(more-target.Float())/(more-less)))))
 		}
 		total, err := r.at(ctx, money.Share(mid)*(money.Whole/cutSteps))
 		if err != nil {
 			return 0, false, err
 		}
 		if total <= target {
-			high = mid
+			high, less = mid, total.Float()
 		} else {
-			low = mid
+			low, more = mid, total.Float()
 		}
 	}
 	return money.Share(high) * (money.Whole / cutSteps), true, nil

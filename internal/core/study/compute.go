@@ -50,27 +50,41 @@ func computeLike(ctx context.Context, s *Study, like *Outcome) (*Outcome, error)
 	if o.guarded(o.usage); o.Panic != nil { // with no number for any driver
 		o.withoutUsage()
 	}
-	for _, option := range s.running() {
-		option.Name = s.told(&option)
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		var r Result
-		err := work.Guarded(func() (err error) { r, err = o.result(option); return err })
-		if p := (*work.Panic)(nil); errors.As(err, &p) {
-			r, o.Panic = bare(s, option), p
-		}
-		if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
-			return nil, err
-		}
-		if err != nil {
-			r.unworkable(s.Horizon)
-			o.fault(document.Path("options").To(option.Key), "%s cannot be computed: %v", option.Name, err)
-		}
-		o.Results = append(o.Results, r)
+	if err := o.work(ctx, s.running()); err != nil {
+		return nil, err
 	}
 	o.guarded(o.judge, o.lead, o.pick, o.coins)
 	return o, nil
+}
+
+// work works the options out, beside each other. Its error is that of the context.
+func (o *Outcome) work(ctx context.Context, options []Option) error {
+	each := make([]Outcome, len(options)) // with the result and the faults of one option
+	err := work.Each(ctx, len(options), func(i int) error {
+		option, own := options[i], *o
+		option.Name, own.Faults = o.Study.told(&option), nil
+		var r Result
+		err := work.Guarded(func() (err error) { r, err = own.result(option); return err })
+		if p := (*work.Panic)(nil); errors.As(err, &p) {
+			r, own.Panic = bare(o.Study, option), p
+		}
+		if err != nil && ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err != nil {
+			r.unworkable(o.Study.Horizon)
+			own.fault(document.Path("options").To(option.Key), "%s cannot be computed: %v", option.Name, err)
+		}
+		each[i] = Outcome{Results: []Result{r}, Faults: own.Faults, Panic: own.Panic}
+		return nil
+	})
+	for i := range each {
+		o.Results, o.Faults = append(o.Results, each[i].Results...), append(o.Faults, each[i].Faults...)
+		if o.Panic == nil {
+			o.Panic = each[i].Panic
+		}
+	}
+	return err
 }
 
 // guarded does some things, each for itself. Of the first that panics that is kept.
