@@ -22,6 +22,8 @@ func sizes() map[string]testkit.Size {
 		"bands x2":   double(func(s *testkit.Size) { s.Bands *= 2 }),
 		"no offers":  double(func(s *testkit.Size) { s.Offers = 0 }),
 		"upper case": testkit.UpperCase,
+		"fees":       double(func(s *testkit.Size) { s.Fees = true }),
+		"anybody":    double(func(s *testkit.Size) { s.Anybody = true }),
 	}
 }
 
@@ -39,7 +41,8 @@ func BenchmarkGrowth(b *testing.B) {
 				_, err := o.Field(ctx, "contacts", "seats", 0, 200_000, 100, false)
 				return err
 			},
-			"cases": func(o *study.Outcome) error { _, err := o.Cases(ctx); return err },
+			"chance": func(o *study.Outcome) error { _, err := o.Spread(ctx, nil); return err },
+			"cases":  func(o *study.Outcome) error { _, err := o.Cases(ctx); return err },
 		} {
 			b.Run(fmt.Sprint(what, "/", name), func(b *testing.B) {
 				for range b.N {

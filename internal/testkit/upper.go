@@ -16,7 +16,11 @@ import (
 )
 
 // Size is how large a made-up study is.
-type Size struct{ Options, Plans, Terms, Bands, AddOns, Offers, Packs, Months int }
+type Size struct {
+	Options, Plans, Terms, Bands, AddOns, Offers, Packs, Months int
+	Fees                                                        bool // charged once at signing
+	Anybody                                                     bool // offers are for customers of before, too
+}
 
 // UpperCase is as large as the limits allow in earnest: what takes longest to work out.
 var UpperCase = Size{Options: 24, Plans: 12, Terms: 4, Bands: 60, AddOns: 10, Offers: 1, Packs: 2, Months: 120}
@@ -76,6 +80,9 @@ func (s Size) list(key string, seed uint64) obj {
 			charges = append(charges, obj{"key": fmt.Sprintf("pack%d", q), "label": fmt.Sprintf("Pack %d", q), "kind": "pack", "meter": []string{"sends", "contacts", "seats"}[q%3],
 				"size": []int{5000, 700, 3}[q%3] * (1 + i%4), "price": fmt.Sprintf("%d.00", 7+q+i%3), "optional": true})
 		}
+		if s.Fees {
+			charges = append(charges, obj{"key": fmt.Sprint("setup", i%2), "label": "Set-up", "kind": "once", "price": fmt.Sprintf("%d.00", 100+i)})
+		}
 		beyond := func(packs int) string {
 			if s.Packs > packs {
 				return "buy a pack"
@@ -103,7 +110,7 @@ func (s Size) list(key string, seed uint64) obj {
 			on = append(on, fmt.Sprintf("p%d", (j*7+q)%s.Plans))
 		}
 		offers = append(offers, obj{"key": fmt.Sprintf("o%d", j), "name": fmt.Sprintf("Offer %d", j), "plans": on, "kind": "percent", "value": fmt.Sprintf("%d%%", 5+j%30),
-			"months": 1 + j%11, "new_customers": true})
+			"months": 1 + j%11, "new_customers": !s.Anybody})
 	}
 	return obj{"format": "nine-coins/price-list/1", "platform": obj{"key": key, "name": "H" + key[1:], "does": []string{"email"}, "about": "Heavy."}, "observed_on": "2026-11-01",
 		"source": "made", "currency": "EUR", "tax": obj{"included": false, "rate": "20%"}, "plans": plans, "add_ons": adds, "offers": offers,

@@ -153,7 +153,14 @@ const (
 )
 
 func (h *choosing) bounded() error {
-	steps := 0
+	if h.stepsOfAll() > mostSteps || h.depth*len(h.rows) > mostStates {
+		return fmt.Errorf("%s: %w", h.Edition.Platform.Name, ErrTooMany)
+	}
+	return nil
+}
+
+// stepsOfAll is how many steps the general search takes.
+func (h *choosing) stepsOfAll() (steps int) {
 	for _, kind := range h.kinds {
 		ages := 0
 		for _, i := range kind {
@@ -161,10 +168,21 @@ func (h *choosing) bounded() error {
 		}
 		steps += len(h.rows) * min(len(h.rows), h.length(kind[0], 0)) * ages * len(kind)
 	}
-	if steps > mostSteps || h.depth*len(h.rows) > mostStates {
-		return fmt.Errorf("%s: %w", h.Edition.Platform.Name, ErrTooMany)
+	return steps
+}
+
+// steps is how many steps the search takes that is made.
+func (h *choosing) steps() (steps int) {
+	f := h.flatten()
+	if f == nil {
+		return h.stepsOfAll()
 	}
-	return nil
+	defer f.space.leave()
+	for i := range f.kinds {
+		size := len(f.kinds[i].programs)
+		steps += len(h.rows) * min(len(h.rows), f.kinds[i].n) * size * (size + 1) / 2
+	}
+	return steps
 }
 
 func (h *choosing) add(p *tariff.Program) {

@@ -44,12 +44,14 @@ type Simulating struct {
 	Progress func(done, of int)
 }
 
-// How many paths are drawn at once, how many numbers are kept in all, and how many
-// searches for the cheapest way are made where prices of a month do not suffice.
+// How many paths are drawn at once, and how many numbers are kept in all. Where prices of a month
+// do not suffice, how many steps the searches for the cheapest way take in all, and how many paths
+// are drawn however many these take.
 const (
 	pathsAtOnce = 32
 	mostKept    = 4_500_000
-	mostSearch  = 12_000
+	mostSearch  = 400_000_000
+	leastPaths  = 100
 )
 
 // percentiles that are told, of 100.
@@ -61,7 +63,7 @@ var percentiles = [3]int{10, 50, 90}
 // with the error of the context; other errors are those of [Project].
 func (s *Simulating) Run(ctx context.Context) (*Simulation, error) {
 	run := &simulating{Simulating: s, n: min(s.Most, mostKept/max(1, s.Months*len(s.Tools)))}
-	searches := 0
+	steps := 0
 	for _, tools := range s.Tools {
 		for k := range tools {
 			quick, err := quickOf(&tools[k])
@@ -69,13 +71,17 @@ func (s *Simulating) Run(ctx context.Context) (*Simulation, error) {
 				return nil, err
 			}
 			if quick == nil {
-				searches++
+				h, err := newChoosing(&tools[k])
+				if err != nil {
+					return nil, err
+				}
+				steps += h.steps()
 			}
 			run.quick = append(run.quick, quick)
 		}
 	}
-	if searches > 0 {
-		run.n = min(run.n, max(100, mostSearch/searches))
+	if steps > 0 {
+		run.n = min(run.n, max(leastPaths, mostSearch/steps))
 	}
 	run.running = make([][]int64, len(s.Tools))
 	run.outgrown, run.unserved = make([][]bool, len(s.Tools)), make([][]bool, len(s.Tools))

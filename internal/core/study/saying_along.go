@@ -204,6 +204,9 @@ func (o *Outcome) SaySpread(s *Spread) Phrase {
 		p = append(p, say(" to *%s*", high)...)
 	}
 	p = append(p, Part{Text: " in eight of ten."})
+	if s.Paths < simulatedPaths {
+		p = append(p, Part{Text: " Only so many paths were drawn, because each takes long to work out here."})
+	}
 	if s.Budget > 0 {
 		worst := 0.0
 		for _, over := range b.Over {
