@@ -149,7 +149,7 @@ func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 		if c.quick[other].rank <= q.rank || bill == tariff.Never || !c.may[other] {
 			continue
 		}
-		if w := kind.inside[((u+1)*size+m)*kind.n+k+1] + oneMove + paying(max(0, rest(now.bill)-rest(bill))); w < best {
+		if w := kind.inside[((u+1)*size+m)*kind.n+k+1] + c.moves[other][q.rank] + paying(max(0, rest(now.bill)-rest(bill))); w < best {
 			best, to = w, other
 		}
 	}
@@ -185,7 +185,7 @@ func (f *flat) best(u, rank, contract, age int, ch *chain) (best packed, program
 			continue
 		}
 		if !here {
-			v += oneMove
+			v += f.moves[i][rank]
 		}
 		if v < best {
 			best, program, signs = v, i, !here

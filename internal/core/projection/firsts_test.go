@@ -38,6 +38,20 @@ func offersForFirsts(r *rand.Rand, c *Candidate) {
 	}
 }
 
+// feesAtSigning charges something at signing some plans, of which some are the same charge.
+func feesAtSigning(r *rand.Rand, c *Candidate) {
+	for i := range c.Edition.Plans {
+		p := &c.Edition.Plans[i]
+		for k := range r.IntN(3) {
+			fee := pricelist.Charge{Key: fmt.Sprint("fee", r.IntN(3)*10+k), Kind: pricelist.Once, Price: pricelist.Price{Usual: money.Units(r.Int64N(300))}}
+			if r.IntN(4) == 0 {
+				fee.WaivedOn = []string{p.Terms[r.IntN(len(p.Terms))].Key}
+			}
+			p.Charges = append(p.Charges, fee)
+		}
+	}
+}
+
 // TestOffersForFirstSignersGoTheGeneralWay holds the flat search with its chains against the general
 // one: every month of the way, what it is booked at, and what it costs from each month on.
 func TestOffersForFirstSignersGoTheGeneralWay(t *testing.T) {
@@ -48,7 +62,12 @@ func TestOffersForFirstSignersGoTheGeneralWay(t *testing.T) {
 		c.Leaves = n%3 == 1
 		c.Customer.Sign = time.Date(2027, 1, 1, 0, 0, 0, 0, time.UTC)
 		c.Customer.Here = c.Customer.Here && n%4 == 0
-		offersForFirsts(r, &c)
+		if n%5 > 0 {
+			offersForFirsts(r, &c)
+		}
+		if n%2 == 0 {
+			feesAtSigning(r, &c)
+		}
 		find := func(general bool) (*choosing, []stay) {
 			h, err := newChoosing(&c)
 			require.NoError(t, err)
@@ -113,6 +132,9 @@ func TestRunsGoTheWaysOfSearches(t *testing.T) {
 		if n%2 == 0 {
 			offersForFirsts(r, &c)
 		}
+		if n%3 == 0 {
+			feesAtSigning(r, &c)
+		}
 		c.Rows = c.rows()
 		months := len(c.Rows)
 		left, err := leftIn(t.Context(), c)
@@ -123,7 +145,7 @@ func TestRunsGoTheWaysOfSearches(t *testing.T) {
 			one.Rows, one.Leaves = c.Rows[:end], true
 			h, err := newChoosing(&one)
 			require.NoError(t, err)
-			h.general = n%3 > 0
+			h.general = n%4 > 0
 			starts, err := h.starts()
 			require.NoError(t, err)
 			for s, want := range starts {

@@ -10,8 +10,8 @@ import (
 	"ninecoins/internal/core/tariff"
 )
 
-// flat is the search of [choosing] where no program charges anything once or is bought for life,
-// and all offers are for who signs first of all ([firsts]): what one costs then hangs on the readings that are
+// flat is the search of [choosing] where nothing is bought for life, what is charged at signing
+// hangs on no reading, and all offers are for who signs first of all ([firsts]): what one costs then hangs on the readings that are
 // billed and on nothing else. Values are packed into one number each, and one
 // sweep from the last month back goes through all terms at once, by how many months
 // ago they began.
@@ -32,6 +32,8 @@ type flat struct {
 	may     []bool // whether a program may be signed by who is not on its plan
 	space   *space
 	first   firsts
+	moves   [][]packed // what it takes to sign a program, by the rank that is left, or none
+	fees    packed     // the most that it takes
 }
 
 // space is memory that searches use one after another. What it gives holds what
@@ -121,7 +123,7 @@ func (h *choosing) flatten() *flat {
 		return nil
 	}
 	for i, p := range h.all {
-		if h.once[i] || p.ForLife() {
+		if p.ForLife() || h.once[i] && !p.SignsAtFixed() {
 			return nil
 		}
 		f.may = append(f.may, p.Plan.Offered != pricelist.Closed)
@@ -150,6 +152,9 @@ func (h *choosing) flatten() *flat {
 	for _, i := range f.first.programs {
 		f.at[i] = f.at[f.first.twin[i]]
 	}
+	if !f.signing() {
+		return nil
+	}
 	f.space = spaces.Get().(*space)
 	f.levels()
 	if !f.price() {
@@ -157,6 +162,35 @@ func (h *choosing) flatten() *flat {
 		return nil
 	}
 	return f
+}
+
+// signing works out what it takes to sign each program. It is false where an amount is too large.
+func (f *flat) signing() bool {
+	free := make([]packed, f.ranks+2)
+	for state := range free {
+		free[state] = oneMove
+	}
+	f.fees = oneMove
+	f.moves = make([][]packed, len(f.all))
+	for i := range f.all {
+		if f.moves[i] = free; !f.once[i] {
+			continue
+		}
+		f.moves[i] = make([]packed, f.ranks+2)
+		for state := range f.moves[i] {
+			var left *pricelist.Plan
+			if !f.none(state) {
+				left = &f.Edition.Plans[state]
+			}
+			v := f.choosing.signing(i, 0, left)
+			if !v.can() || v.cost > 1<<costBits/mostFlat/4 {
+				return false
+			}
+			f.moves[i][state] = oneMove + paying(v.cost)
+			f.fees = max(f.fees, f.moves[i][state])
+		}
+	}
+	return true
 }
 
 // levels finds the rows of readings that are billed: stocks stay at the highest

@@ -1,6 +1,9 @@
 package projection
 
-import "ninecoins/internal/core/tariff"
+import (
+	"ninecoins/internal/core/tariff"
+	"slices"
+)
 
 // What happens inside a term does not hang on where the horizon ends. So what an option costs over
 // every run of months is found from each first month on, forward: what it takes to get between terms
@@ -25,7 +28,7 @@ type runs struct {
 	*flat
 	all    []packed
 	cost   []packed // to be between terms: by month and state, as free has them
-	legs   []*legs  // by month, kind, and who enters: any plan that may be signed, or a rank's own
+	legs   []*legs  // by month, kind, and who enters: by the state that one was in before
 	open   []bool   // whether a program may be signed in a month, and serves
 	own    []bool   // whether one of a rank does, by month and rank
 	closed bool     // some plan is
@@ -34,14 +37,14 @@ type runs struct {
 	chains [][]packed // of each contract under an offer, by months since signing
 }
 
-// anybody enters what may be signed.
-const anybody = -1
+// here is who is a customer when the horizon begins, and stays on whatever plan that was.
+func (r *runs) here() int { return r.ranks + 2 }
 
 // leaving works the runs out. The candidate is one that is left.
 func (f *flat) leaving() ([]packed, error) {
 	months := len(f.choosing.rows)
 	r := &runs{flat: f, all: make([]packed, (months+1)*(months+1)), cost: make([]packed, (months+1)*(f.ranks+2)),
-		legs: make([]*legs, months*len(f.kinds)*(f.ranks+1)), open: make([]bool, months), own: make([]bool, months*f.ranks)}
+		legs: make([]*legs, months*len(f.kinds)*(f.ranks+3)), open: make([]bool, months), own: make([]bool, months*f.ranks)}
 	for i := range r.all {
 		r.all[i] = unable
 	}
@@ -87,11 +90,6 @@ func (r *runs) begin(from int) {
 	for u := from; u < months; u++ {
 		row := r.cost[u*states:][:states]
 		if start := row[r.ranks+atStart]; start != unable {
-			if r.Customer.Here && u == 0 {
-				for rank := range row[:r.ranks] {
-					row[rank] = start
-				}
-			}
 			if r.open[u] && len(r.first.programs) > 0 {
 				signed = u
 				for c := range r.chains {
@@ -112,12 +110,12 @@ func (r *runs) begin(from int) {
 			continue
 		}
 		for at := range r.kinds {
-			if r.open[u] {
-				r.enter(to, u, at, anybody, least+oneMove)
-			}
-			for rank, v := range row[:r.ranks] {
-				if v != unable && r.own[u*r.ranks+rank] && (v < least+oneMove || r.closed || !r.open[u]) {
-					r.enter(to, u, at, rank, v)
+			for state, v := range row {
+				if state == r.ranks+atStart && r.Customer.Here && u == 0 {
+					state = r.here()
+				}
+				if v != unable && (v < least+r.fees || r.closed) { // others are no better than who stands best, and signs
+					r.enter(to, u, at, state, v)
 				}
 			}
 		}
@@ -125,7 +123,7 @@ func (r *runs) begin(from int) {
 			continue
 		}
 		for state, v := range row {
-			if v == unable || state < r.ranks && r.own[u*r.ranks+state] || state == r.ranks+atStart && r.Customer.Here && u == 0 && r.anyOwn(u) {
+			if v == unable || state < r.ranks && r.own[u*r.ranks+state] || state == r.ranks+atStart && r.Customer.Here && u == 0 && slices.Contains(r.own[u*r.ranks:][:r.ranks], true) {
 				continue
 			}
 			next := lapsed
@@ -138,19 +136,10 @@ func (r *runs) begin(from int) {
 	}
 }
 
-func (r *runs) anyOwn(u int) bool {
-	for _, own := range r.own[u*r.ranks:][:r.ranks] {
-		if own {
-			return true
-		}
-	}
-	return false
-}
-
 // enter goes through the terms of a kind that begin in a month, by who enters them at what it took to
 // come there.
 func (r *runs) enter(to []packed, u, kind, who int, cost packed) {
-	at := &r.legs[(u*len(r.kinds)+kind)*(r.ranks+1)+who+1]
+	at := &r.legs[(u*len(r.kinds)+kind)*(r.ranks+3)+who]
 	if *at == nil {
 		*at = r.through(u, kind, who)
 	}
@@ -172,9 +161,13 @@ func (r *runs) through(u, kind, who int) *legs {
 	k := &r.kinds[kind]
 	r.sized(len(k.programs))
 	for j, i := range k.programs {
-		r.now[j] = unable
-		if who == anybody && r.may[i] || who == r.quick[i].rank {
+		switch {
+		case who == r.here() || who == r.quick[i].rank:
 			r.now[j] = 0
+		case r.may[i]:
+			r.now[j] = r.moves[i][who]
+		default:
+			r.now[j] = unable
 		}
 	}
 	l := &legs{}
@@ -237,7 +230,7 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 				nobody = false
 				v := r.now[j]
 				if m != j {
-					v += oneMove
+					v += r.moves[k.programs[m]][r.quick[k.programs[j]].rank]
 				}
 				if !k.monthly && k.bill[next] != k.bill[from] {
 					v += paying(k.lost(from, next, b+1, k.n))
@@ -272,7 +265,7 @@ func (r *runs) offered(to []packed, signed, u int) {
 		for _, i := range r.first.programs {
 			v := unable
 			if c := r.of[i]; age == 0 && r.mayFirst[i][u] {
-				v = begin + oneMove
+				v = begin + r.moves[i][r.ranks+atStart]
 			} else if age > 0 && age < r.contracts[c].lasts {
 				v = r.chains[c][age]
 			}
@@ -348,7 +341,7 @@ func (r *runs) under(to []packed, join map[int][]packed, i, u, age int, v packed
 				continue
 			}
 			nobody = false
-			w := v + oneMove
+			w := v + r.moves[other][q.rank]
 			if !q.monthly {
 				w += paying(max(0, rest(now.bill)-rest(bill)))
 			}

@@ -52,29 +52,34 @@ func (f *flat) none(state int) bool { return state >= f.ranks }
 
 // between works out what is cheapest in a month between terms.
 func (f *flat) between(u int) {
-	least := unable // to sign a plan
 	row := f.free[u*(f.ranks+2):][:f.ranks+2]
-	for rank := range row {
-		row[rank] = unable
+	for state := range row {
+		row[state] = unable
 	}
+	least := unable // to sign what nothing is charged for
 	for i, v := range f.entered[u*len(f.all):][:len(f.all)] {
 		if v == unable || f.first.twin[i] >= 0 {
 			continue
 		}
-		if f.may[i] {
-			least = min(least, v+oneMove)
-		}
 		rank := f.quick[i].rank
 		row[rank] = min(row[rank], v)
-	}
-	gapped := oneGap + *f.freeAt(u+1, f.ranks+lapsed)
-	for rank := range row[:f.ranks] {
-		if row[rank] = min(row[rank], least); row[rank] == unable {
-			row[rank] = gapped
+		switch {
+		case !f.may[i]:
+		case !f.once[i]:
+			least = min(least, v+oneMove)
+		default:
+			for state, move := range f.moves[i] {
+				if state != rank {
+					row[state] = min(row[state], v+move)
+				}
+			}
 		}
 	}
-	if row[f.ranks+lapsed] = least; least == unable {
-		row[f.ranks+lapsed] = gapped
+	gapped := oneGap + *f.freeAt(u+1, f.ranks+lapsed)
+	for state := range row {
+		if row[state] = min(row[state], least); row[state] == unable {
+			row[state] = gapped
+		}
 	}
 }
 
@@ -158,9 +163,9 @@ func (f *flat) plainly(k *flatKind, u, j int, to []packed) {
 			continue
 		}
 		next := k.inside[((u+1)*size+m)*n+1:][:len(to)]
-		move := oneMove
-		if m == j {
-			move = 0
+		move := packed(0)
+		if m != j {
+			move = f.moves[k.programs[m]][f.quick[k.programs[j]].rank]
 		}
 		switch loses := f.mayLose(k, from, after, u); {
 		case loses:
@@ -210,7 +215,7 @@ func (f *flat) next(k *flatKind, u, b, j int) (packed, int) {
 		}
 		v := k.inside[((u+1)*size+m)*n+b+1]
 		if m != j {
-			v += oneMove
+			v += f.moves[k.programs[m]][f.quick[k.programs[j]].rank]
 		}
 		if f.mayLose(k, from, after, u) {
 			v += paying(k.lost(from, after, b+1, f.inside(k, u-b)))

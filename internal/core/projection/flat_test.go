@@ -119,7 +119,8 @@ func TestTheFlatSearchLeavesWhatItCannotHold(t *testing.T) {
 			c.Edition.Offers = []pricelist.Offer{{Key: "o", Plans: []string{"p0"}, Kind: pricelist.PercentOff, Off: 500_000}}
 		},
 		"once": func(c *Candidate) {
-			c.Edition.Plans[0].Charges = append(c.Edition.Plans[0].Charges, pricelist.Charge{Key: "setup", Kind: pricelist.Once, Price: pricelist.Price{Usual: 10_000}})
+			c.Edition.Plans[0].Charges = append(c.Edition.Plans[0].Charges, pricelist.Charge{Key: "setup", Kind: pricelist.Once,
+				Meter: c.Edition.Meters[0].Key, Rate: pricelist.Price{Usual: 10_000}})
 		},
 		"lifetime": func(c *Candidate) {
 			c.Edition.Plans[0].Terms = append(c.Edition.Plans[0].Terms, pricelist.Term{Key: "life", Months: pricelist.Lifetime, Paid: pricelist.Upfront})

@@ -380,3 +380,22 @@ func (p *Program) ChargesOnce() bool {
 		return slices.ContainsFunc(f.ways, func(w way) bool { return len(w.once.lines) > 0 })
 	})
 }
+
+// SignsAtFixed reports whether [Program.Signing] says the same whatever is used.
+func (p *Program) SignsAtFixed() bool {
+	first := &p.at(0).ways[0].once
+	for _, f := range p.phases {
+		for i := range f.ways {
+			s := &f.ways[i].once
+			if len(s.flats) != len(s.lines) || len(s.lines) != len(first.lines) || s.fixed != first.fixed || s.exactOnly {
+				return false
+			}
+			for l := range s.refs {
+				if s.refs[l].charge.Key != first.refs[l].charge.Key {
+					return false
+				}
+			}
+		}
+	}
+	return true
+}
