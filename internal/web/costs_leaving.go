@@ -104,7 +104,7 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 		row.Best = st.Month(l.Best).String()
 		row.Quarter = "waiting a quarter longer costs nothing"
 		switch {
-		case l.Best+3 > st.Horizon:
+		case l.Best+3 > st.Horizon, !l.Looked:
 			row.Quarter = ""
 		case !l.Waits:
 			row.Quarter = "waiting a quarter longer leaves months unserved"
@@ -159,7 +159,11 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	}
 	totals := make([]money.Amount, 0, st.Horizon+1) // -1 where more months are left unserved than need be
 	for t := range st.Horizon + 1 {
-		pair, _ := roads.Pair(from, to, t)
+		pair, looked := roads.Pair(from, to, t)
+		if !looked {
+			totals = append(totals, -1)
+			continue
+		}
 		row := pairRow{Month: "not at all", Total: cur.Format(pair.Total), Against: signed(cur, pair.Total-best.Total)}
 		if pair.Unserved() > best.Unserved() {
 			pair.Total, row.Total, row.Against = -1, "leaves months unserved", "–"

@@ -83,10 +83,14 @@ func newChoosing(c *Candidate) (*choosing, error) {
 			h.add(p)
 		}
 	}
+	settles := make([]int, len(h.contracts))
 	for i := range h.contracts {
-		for _, o := range h.contracts {
-			if o.rank == h.contracts[i].rank {
-				h.contracts[i].lasts = max(h.contracts[i].lasts, o.lasts)
+		settles[i] = h.contracts[i].lasts
+	}
+	for i, p := range h.all { // which goes on counting from the signing of another contract of its plan
+		for k := range h.contracts {
+			if one := &h.contracts[k]; one.rank == p.Rank && !p.NewOnly {
+				one.lasts = max(one.lasts, settles[h.of[i]])
 			}
 		}
 	}
@@ -101,7 +105,9 @@ func newChoosing(c *Candidate) (*choosing, error) {
 	for i := range h.all {
 		deep := 0
 		if lasts := h.contracts[h.of[i]].lasts; lasts > 0 {
-			deep = lasts + h.length(i, 0)
+			if deep = lasts; h.all[i].Period != 1 { // what is billed hangs on the age when the term began
+				deep += h.length(i, 0)
+			}
 		}
 		h.deep, h.offset = append(h.deep, deep), append(h.offset, h.depth)
 		h.depth += deep + 1

@@ -48,6 +48,65 @@ type Roads struct {
 	minor  money.Amount
 	from   [][]value // by option: what it costs from month s to before month e, at s·(months+1)+e
 	now    int       // the option that runs today; -1
+	every  int       // moves are looked at in every so many months
+}
+
+// Every is in every how many months moves are looked at: in each, but where the searches of it would
+// come to more than a bound.
+func (r *Roads) Every() int { return r.every }
+
+// mostRoads is how many steps the searches of all roads take at most, as far as every twenty-fourth
+// month comes to no more.
+const mostRoads = 1_000_000_000
+
+// space says in every how many months moves are looked at.
+func (r *Roads) space() error {
+	for _, r.every = range []int{1, 3, 6, 12, 24} {
+		steps := 0
+		for i := range r.movers {
+			for _, c := range r.movers[i].Tools {
+				one, err := c.roadSteps(r.months, r.every)
+				if err != nil {
+					return err
+				}
+				steps += one
+			}
+		}
+		if steps <= mostRoads {
+			break
+		}
+	}
+	return nil
+}
+
+// roadSteps is how many steps it takes to search what a tool costs up to every so many months.
+func (c *Candidate) roadSteps(months, every int) (int, error) {
+	one := *c
+	one.Rows, one.Leaves = c.rows()[:months], true
+	h, err := newChoosing(&one)
+	if err != nil {
+		return 0, err
+	}
+	if f := h.flatten(); f != nil {
+		f.space.leave()
+		return 0, nil // which takes one pass
+	}
+	return h.stepsOfAll() * (months/every + 1) / 2, nil
+}
+
+// looked reports whether a road may move in a month.
+func (r *Roads) looked(month int) bool { return month%r.every == 0 || month == r.months }
+
+// ends are the months before which options are left on some road.
+func (r *Roads) ends() []bool {
+	all := make([]bool, r.months+1)
+	for t := range all {
+		for j := range r.movers {
+			all[r.until(j, t)] = all[r.until(j, t)] || r.looked(t)
+		}
+		all[t] = all[t] || r.looked(t)
+	}
+	return all
 }
 
 // NewRoads works out what each option costs over each run of months: signed anew where
@@ -64,6 +123,9 @@ func NewRoads(ctx context.Context, movers []Mover, months int, told func(done, o
 		for _, c := range movers[i].Tools {
 			r.minor = money.Amount(c.Basis.Currency.Minor())
 		}
+	}
+	if err := r.space(); err != nil {
+		return nil, err
 	}
 	var done atomic.Int64
 	err := work.Each(ctx, len(movers), func(i int) (err error) {
@@ -99,7 +161,11 @@ func (r *Roads) runs(ctx context.Context, m *Mover) ([]value, error) {
 			}
 			first = r.months
 		}
+		ends := r.ends()
 		for end := first; end <= r.months; end++ {
+			if !ends[end] {
+				continue
+			}
 			c.Rows, c.Readings, c.Leaves, c.Within = rows[:end], nil, end < r.months, ctx
 			h, err := newChoosing(&c)
 			if err != nil {
@@ -205,6 +271,10 @@ func (r *Roads) Cheapest() (Road, bool) {
 			if t == 0 && !r.movers[j].Out {
 				best.value = r.begins(j)
 			}
+			if !r.looked(t) {
+				*at(t, j) = best
+				continue
+			}
 			for s := range t {
 				for i := range n {
 					if i == j || !at(s, i).value.can() {
@@ -251,9 +321,10 @@ func (r *Roads) Cheapest() (Road, bool) {
 func (r *Roads) Alone(option int) (Road, bool) { return r.Pair(option, option, r.months) }
 
 // Pair is the road that begins on one option and moves to another in a month, from 0;
-// the horizon, or the same option, is never. It is false where one is not open.
+// the horizon, or the same option, is never. It is false where one is not open, or the month is
+// not looked at.
 func (r *Roads) Pair(from, to, month int) (Road, bool) {
-	if r.movers[from].Out || r.movers[to].Out {
+	if r.movers[from].Out || r.movers[to].Out || from != to && month < r.months && !r.looked(month) {
 		return Road{}, false
 	}
 	amount := func(v value) money.Amount { return money.Amount(v.cost) * r.minor }
@@ -288,7 +359,7 @@ func (r *Roads) BestMonth(from, to int) (month int, best Road, ok bool) {
 	for t := range r.months + 1 {
 		road, open := r.Pair(from, to, t)
 		if !open {
-			return 0, Road{}, false
+			continue
 		}
 		if !ok || road.Gaps < best.Gaps || road.Gaps == best.Gaps && (road.Total < best.Total || road.Total == best.Total && t == r.months) {
 			month, best, ok = t, road, true

@@ -111,7 +111,8 @@ type Leaving struct {
 	Best     int          // the month, from 0, in which to move; the horizon: better not at all
 	BestIs   money.Amount // what that road costs
 	Quarter  money.Amount // what waiting three months longer than that costs; 0 past the horizon
-	Waits    bool         // waiting so long leaves no more months unserved
+	Looked   bool         // waiting so long was looked at
+	Waits    bool         // and leaves no more months unserved
 	Served   bool         // every month is
 }
 
@@ -176,8 +177,9 @@ func (o *Outcome) Leaving(ctx context.Context) (all []Leaving, err error) {
 		var best projection.Road
 		l.Best, best, _ = roads.BestMonth(now, at)
 		if l.BestIs = best.Total; l.Best+3 <= o.Study.Horizon {
-			later, _ := roads.Pair(now, at, l.Best+3)
-			if l.Waits = later.Unserved() <= best.Unserved(); l.Waits {
+			later, looked := roads.Pair(now, at, l.Best+3)
+			l.Looked = looked
+			if l.Waits = looked && later.Unserved() <= best.Unserved(); l.Waits {
 				l.Quarter = later.Total - best.Total
 			}
 		}
