@@ -192,11 +192,11 @@ func (s *Server) askNewEmail(c *gin.Context, a store.Account, email string) erro
 	}
 	ctx, cancel := context.WithTimeout(c, 15*time.Second)
 	defer cancel()
-	if err := s.mail.Send(ctx, s.newEmailLetter(email, token)); err != nil {
+	if err := s.send(ctx, s.newEmailLetter(email, token)); err != nil {
 		s.log.Error("sending a letter to confirm an email", "error", err)
 		return &refusedHere{"The letter to " + email + " could not be sent. Nothing was changed; try again in a moment.", http.StatusBadGateway}
 	}
-	s.later(c, func(ctx context.Context) error { return s.mail.Send(ctx, s.emailAskedLetter(a, email)) })
+	s.later(c, func(ctx context.Context) error { return s.send(ctx, s.emailAskedLetter(a, email)) })
 	return nil
 }
 
@@ -227,7 +227,7 @@ func (s *Server) newEmail(c *gin.Context) {
 		s.fail(c, deadPass(err))
 		return
 	}
-	s.later(c, func(ctx context.Context) error { return s.mail.Send(ctx, s.emailChangedLetter(a, old)) })
+	s.later(c, func(ctx context.Context) error { return s.send(ctx, s.emailChangedLetter(a, old)) })
 	s.drawDoor(c, http.StatusOK, &door{Title: "The email is changed",
 		Say: "From now on you sign in with " + a.Email + ". A letter tells " + old + " of it.", Links: []doorLink{{"To the Desk", "/"}}})
 }

@@ -99,6 +99,11 @@ var costViews = []costView{
 
 func buildCosts(r *request) (any, error) {
 	s, o := r.study(), r.outcome
+	if s.HasCases() { // which is a page's work, and waits for no other
+		if _, err := o.Cases(r.c.Request.Context()); err != nil {
+			return nil, err
+		}
+	}
 	view := costViews[0]
 	for _, v := range costViews {
 		if r.c.Query("show") == v.key {

@@ -1,36 +1,28 @@
 package web
 
 import (
-	"context"
-	"encoding/json"
-	"errors"
 	"fmt"
 	"html/template"
-	"net/http"
 	"strings"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
-
-	"github.com/gin-gonic/gin"
 )
 
 type chanceBody struct {
 	costsHead
-	Say     template.HTML
-	Working string // where it is worked out; "": it is known
-	Now     string // to have it worked out without scripts
-	Fault   string
-	Random  string
-	Years   []string
-	Rows    []chanceRow
-	Budget  string
-	Paths   string
-	Ticks   []chanceTick
-	Height  int
-	Bottom  int
-	Growth  string
+	Say    template.HTML
+	Fault  string
+	Random string
+	Years  []string
+	Rows   []chanceRow
+	Budget string
+	Paths  string
+	Ticks  []chanceTick
+	Height int
+	Bottom int
+	Growth string
 }
 
 // chanceRow is what an option costs over the paths.
@@ -64,22 +56,18 @@ func buildChance(r *request) (any, error) {
 	b := chanceBody{costsHead: r.costsHead("chance"), Growth: r.base() + "/growth"}
 	o := r.outcome
 	spread, known := o.Spreads()
-	if !known && r.c.Query("now") != "" {
-		var err error
-		spread, err = o.Spread(r.c.Request.Context(), nil)
-		if errors.Is(err, study.ErrNoSpread) {
-			b.Fault = capital(err.Error()) + ". Tell low and high growth of a driver on Growth, or bring its history."
-			return b, nil
-		}
-		if err != nil {
-			b.Fault = "It cannot be simulated: " + err.Error() + "."
-			return b, nil
-		}
-		known = true
+	if !known && r.c.Query("now") == "" {
+		b.Waits = r.waiting("chance", "Not simulated yet.", "Simulate", false)
+		return b, nil
 	}
 	if !known {
-		b.Working, b.Now = r.base()+"/costs/chance/work", r.query("/costs/chance", "now", "1")
-		return b, nil
+		if _, err := r.soon("chance"); err != nil && r.ctx().Err() == nil {
+			b.Fault = sayWork(err)
+			return b, nil
+		} else if err != nil {
+			return nil, err
+		}
+		spread, _ = o.Spreads()
 	}
 	b.show(r, spread)
 	return b, nil
@@ -151,48 +139,4 @@ func fanOf(running [][3]money.Amount, most money.Amount) chanceFan {
 		low, mid, high = append([]string{point(running[t][0])}, low...), append(mid, point(running[t][1])), append(high, point(running[t][2]))
 	}
 	return chanceFan{strings.Join(high, " ") + " " + strings.Join(low, " "), strings.Join(mid, " ")}
-}
-
-// progress is a line of what the work tells while it goes on.
-type progress struct {
-	Done  int    `json:"done"`
-	Of    int    `json:"of"`
-	Ready bool   `json:"ready,omitempty"`
-	Fault string `json:"fault,omitempty"`
-}
-
-// workChance simulates growth and tells how far it is, a line of JSON at a time. It ends
-// when the reader leaves.
-func (s *Server) workChance(c *gin.Context) {
-	r, err := s.open(c)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Header("Content-Type", "application/x-ndjson")
-	c.Header("Cache-Control", "no-store")
-	c.Header("X-Accel-Buffering", "no")
-	tell := func(p progress) {
-		line, _ := json.Marshal(p)
-		_, _ = c.Writer.Write(append(line, '\n'))
-		c.Writer.Flush()
-	}
-	c.Status(http.StatusOK)
-	tell(progress{Of: 1})
-	last := 0
-	_, err = r.outcome.Spread(c.Request.Context(), func(done, of int) {
-		if done-last >= of/20 || done == of {
-			last = done
-			tell(progress{Done: done, Of: of})
-		}
-	})
-	switch {
-	case errors.Is(err, context.Canceled):
-	case errors.Is(err, study.ErrNoSpread):
-		tell(progress{Fault: capital(err.Error()) + ". Tell low and high growth of a driver on Growth, or bring its history."})
-	case err != nil:
-		tell(progress{Fault: "It cannot be simulated: " + err.Error() + "."})
-	default:
-		tell(progress{Ready: true})
-	}
 }

@@ -17,6 +17,7 @@ type leavingBody struct {
 	Stay   string
 	Rows   []leavingRow
 	Road   string
+	Every  string // in every how many months moves are looked at; "": in each
 	RoadIs string
 	Legs   []legView
 	Chart  *curveView
@@ -52,10 +53,21 @@ type pairRow struct{ Month, Total, Against string }
 func buildLeaving(r *request) (any, error) {
 	b := leavingBody{costsHead: r.costsHead("leaving"), May: r.caller.mayEdit("options")}
 	o, st := r.outcome, r.study()
+	if base := o.Baseline(); base != nil && base.Result >= 0 {
+		switch done, err := r.soon("leaving"); {
+		case err != nil && r.ctx().Err() != nil:
+			return nil, err
+		case err != nil:
+			b.Fault = sayWork(err)
+			return b, nil
+		case !done:
+			b.Say, b.Waits = escaped("What it means to leave what runs today, for every option and in every month."), r.waiting("leaving", "Weighing moves …", "Weigh them", true)
+			return b, nil
+		}
+	}
 	all, err := o.Leaving(r.ctx())
 	if err != nil {
-		b.Fault = "Roads cannot be worked out: " + err.Error() + "."
-		return b, nil
+		return nil, err
 	}
 	b.Say = phrase(o.SayLeaving(all))
 	b.Hour = r.number("hour_cost", "What an hour of our time costs")
@@ -124,9 +136,18 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 // roads tells the cheapest road over all options, and of a pair the best month to move.
 func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	o, st, cur := r.outcome, r.study(), r.study().Currency
+	if base == nil || base.Result < 0 {
+		if done, err := r.soon("leaving"); err != nil || !done {
+			b.Waits = r.waiting("leaving", "Weighing moves …", "Weigh them", true)
+			return err
+		}
+	}
 	roads, err := o.Roads(r.ctx(), nil)
 	if err != nil || len(roads.Results) == 0 {
 		return err
+	}
+	if n := roads.Every(); n > 1 {
+		b.Every = fmt.Sprint(n)
 	}
 	road, ok := roads.Cheapest()
 	if ok && road.Unserved() == 0 {

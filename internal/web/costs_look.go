@@ -14,6 +14,7 @@ import (
 // costsHead is what stands above every view of costs: what is looked along, how is
 // paid, and which case of growth holds.
 type costsHead struct {
+	Waits *waitView // what is still worked out; nil: nothing
 	Look  []choiceView
 	Pay   choiceForm
 	Cases choiceForm

@@ -65,6 +65,9 @@ func (s *Server) fail(c *gin.Context, err error) {
 	case errors.Is(err, context.Canceled):
 		c.Abort() // nobody waits for the answer
 		return
+	case errors.Is(err, context.DeadlineExceeded) && !store.Away(err):
+		f = resend(c.Request, failure{status: http.StatusServiceUnavailable, What: "This took longer than it may, and was given up.",
+			Do: "Nothing was changed. Try again in a moment; with fewer options, months or offers it goes faster."})
 	case errors.As(err, &newer):
 		f = &failure{status: http.StatusConflict, What: "This study was saved by a newer version of Nine Coins.",
 			Do: "This one leaves it alone. Reload the page in a while, or ask whoever looks after Nine Coins to bring it up to date."}
@@ -77,13 +80,19 @@ func (s *Server) fail(c *gin.Context, err error) {
 		f = &failure{status: http.StatusInternalServerError, What: "This page could not be made.",
 			Do: "The console where Nine Coins was started says more. If you were saving something, look whether it is there before you type it again."}
 	}
-	if p := (*work.Panic)(nil); errors.As(err, &p) {
-		s.log.Error("panic", "what", p.Cause(), "path", loggedPath(c), "trace", p.Trace)
-	}
 	if f.status >= 500 {
-		s.log.Error("failed", "path", loggedPath(c), "error", err)
+		s.logFailed(c, err)
 	}
 	s.render(c, f.status, "failure", page{Title: f.What, Body: f})
+}
+
+// logFailed notes what failed; of a panic where it was.
+func (s *Server) logFailed(c *gin.Context, err error) {
+	if p := (*work.Panic)(nil); errors.As(err, &p) {
+		s.log.Error("panic", "what", p.Cause(), "path", loggedPath(c), "trace", p.Trace)
+		return
+	}
+	s.log.Error("failed", "path", loggedPath(c), "error", err)
 }
 
 // away says that the database cannot be reached, and keeps what was sent.

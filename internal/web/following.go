@@ -37,10 +37,11 @@ func (s *Server) events(c *gin.Context) {
 	out := http.NewResponseController(c.Writer)
 	_ = out.SetWriteDeadline(time.Time{})
 	c.Header("Content-Type", "text/event-stream")
+	c.Header("X-Accel-Buffering", "no")
 	if c.Request.Method == http.MethodHead {
 		return
 	}
-	fmt.Fprint(c.Writer, ": following\n\n")
+	fmt.Fprint(c.Writer, ": following\n\nevent: following\ndata: \n\n") // a page that hears nothing looks by itself
 	if s.missed(c, id) {
 		fmt.Fprint(c.Writer, "event: changed\ndata: \n\n")
 	}

@@ -39,6 +39,7 @@ func sessionless(path string) bool {
 const (
 	answerIn = 20 * time.Second
 	fileIn   = 2 * time.Minute
+	workIn   = 2 * time.Minute
 )
 
 func hurried(c *gin.Context) {
@@ -46,6 +47,8 @@ func hurried(c *gin.Context) {
 	switch {
 	case strings.HasSuffix(c.FullPath(), "/events"), c.FullPath() == "/workspace/export":
 		return // which take as long as somebody listens
+	case strings.HasSuffix(c.FullPath(), "/work"):
+		within = workIn
 	case c.FullPath() == "/files":
 		within = fileIn
 		out := http.NewResponseController(c.Writer)

@@ -118,7 +118,7 @@ func (r *request) described(b *optionBody, res *study.Result) {
 	for i := range res.Tools {
 		t := &res.Tools[i]
 		e := t.Tool.Edition
-		one := optionTool{Name: e.Platform.Name, About: e.Platform.About, Does: doing(e.Platform.Does), For: t.Tool.For, Link: "/shelf/platforms/" + t.Tool.Platform,
+		one := optionTool{Name: e.Platform.Name, About: e.Platform.About, Does: doing(e.Platform.Does), For: t.Tool.For, Link: orElse(r.caller.link == nil, "/shelf/platforms/"+t.Tool.Platform, ""),
 			Edition: "read " + e.ObservedOn.Format("2 Jan 2006") + ", " + e.Source}
 		rungs := r.priceOption(res, i, heads[0], nil, nil).Rungs
 		for _, rung := range rungs {

@@ -21,7 +21,9 @@ import (
 
 // rateBook remembers the newest reference rates, so that no page waits for them.
 type rateBook struct {
-	from *outside.Service
+	from   *outside.Service
+	ending context.Context // ends what is asked for beside a page
+	beside *sync.RWMutex   // read locked meanwhile
 
 	mu     sync.Mutex
 	newest *outside.Rates
@@ -41,8 +43,10 @@ func (b *rateBook) latest(today time.Time) *outside.Rates {
 	defer b.mu.Unlock()
 	if time.Since(b.asked) > ratesKept {
 		b.asked = time.Now()
+		b.beside.RLock()
 		go func() {
-			ctx, cancel := context.WithTimeout(context.Background(), 2*outside.Within)
+			defer b.beside.RUnlock()
+			ctx, cancel := context.WithTimeout(b.ending, 2*outside.Within)
 			defer cancel()
 			_ = b.ask(ctx, today)
 		}()

@@ -122,6 +122,8 @@ var table = map[string]string{
 	"GET /studies/:study/costs/bargain":                "syyyyyn",
 	"POST /studies/:study/costs/bargain":               "sffyyyn",
 	"GET /studies/:study/costs/chance/work":            "syyyyyn",
+	"GET /studies/:study/costs/leaving/work":           "syyyyyn",
+	"GET /studies/:study/costs/bargain/work":           "syyyyyn",
 	"GET /studies/:study/costs/take/:file":             "syyyyyn",
 	"GET /studies/:study/costs/doing/:option/todo.ics": "syyyyyn",
 	"GET /studies/:study/trials":                       "syyyyyn",

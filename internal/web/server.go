@@ -12,6 +12,7 @@ import (
 	"net/http"
 	"runtime"
 	"strings"
+	"sync"
 	"time"
 
 	"ninecoins/internal/core/work"
@@ -44,6 +45,7 @@ type Server struct {
 	feed     *outside.Service
 	rates    *rateBook
 	gate     *work.Gate      // of what takes long
+	beside   sync.RWMutex    // read locked by what goes on after an answer, or beside it
 	closing  <-chan struct{} // closed when open pages are to let go
 	table    []route         // what is answered to
 }
@@ -83,13 +85,14 @@ func New(ctx context.Context, o Options) (*Server, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, example: o.Example, proxies: o.Proxies, log: o.Log, views: v,
-		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), gate: work.NewGate(runtime.GOMAXPROCS(0) - 1), places: newPlaces(), feed: o.Feed, rates: &rateBook{from: o.Rates}, today: func() time.Time {
+		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), gate: work.NewGate(runtime.GOMAXPROCS(0) - 1), places: newPlaces(), feed: o.Feed, rates: &rateBook{from: o.Rates, ending: ctx}, today: func() time.Time {
 			now := o.Now()
 			return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 		}}
 	if !Local(s.address) {
 		s.demo = "" // whoever reaches a public address does not sit at this machine
 	}
+	s.rates.beside = &s.beside
 	s.table = s.routes()
 	o.Store.Hear(func(study uuid.UUID, p *work.Panic) {
 		s.log.Error("panic", "what", p.Cause(), "study", study, "trace", p.Trace)
@@ -139,7 +142,7 @@ func (s *Server) Handler() (http.Handler, error) {
 }
 
 // Serve answers on a listener until the context ends, then lets requests
-// finish for five seconds at most. With a certificate and key it speaks TLS.
+// finish for five seconds at most, and letters go out. With a certificate and key it speaks TLS.
 func (s *Server) Serve(ctx context.Context, l net.Listener, certificate, key string) error {
 	handler, err := s.Handler()
 	if err != nil {
@@ -163,7 +166,9 @@ func (s *Server) Serve(ctx context.Context, l net.Listener, certificate, key str
 	}
 	wait, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
 	defer cancel()
-	return server.Shutdown(wait)
+	err = server.Shutdown(wait)
+	s.beside.Lock() // once all that ended, in half a minute at most; nothing begins any more
+	return err
 }
 
 // keepHouse empties the bin of what rested there long enough, now and every

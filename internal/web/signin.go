@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"ninecoins/internal/doors"
+	"ninecoins/internal/mail"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -141,23 +142,34 @@ func (s *Server) forgot(c *gin.Context) {
 		if err := s.store.MakeNewPassword(ctx, a.ID, hash, time.Hour); err != nil {
 			return err
 		}
-		return s.mail.Send(ctx, s.newPasswordLetter(a, token))
+		return s.send(ctx, s.newPasswordLetter(a, token))
 	})
 	s.drawDoor(c, http.StatusOK, &door{Title: "Look into your mail",
 		Say:     "If that email has an account, a letter with a link is on its way to it. The link opens once, within the hour.",
 		Mailbox: s.demo != "", Links: []doorLink{{"Back to signing in", "/sign-in"}}})
 }
 
-// later does something after the answer, half a minute at most.
+// later does something after the answer, half a minute at most. A server that is shut down waits for it.
 func (s *Server) later(c *gin.Context, do func(context.Context) error) {
 	ctx := context.WithoutCancel(c.Request.Context())
+	s.beside.RLock()
 	go func() {
+		defer s.beside.RUnlock()
 		ctx, cancel := context.WithTimeout(ctx, 30*time.Second)
 		defer cancel()
 		if err := do(ctx); err != nil {
 			s.log.Error("afterwards", "error", err)
 		}
 	}()
+}
+
+// send sends a letter, which goes out though who asked for it leaves, or the server is shut down.
+func (s *Server) send(ctx context.Context, l mail.Letter) error {
+	s.beside.RLock()
+	defer s.beside.RUnlock()
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 30*time.Second)
+	defer cancel()
+	return s.mail.Send(ctx, l)
 }
 
 func newPasswordDoor(token string, p store.Pass) *door {

@@ -53,7 +53,8 @@ type page struct {
 	Lines  bool        // it has charts with panels, and their styles
 	Body   any
 	Notice *notice
-	Who    *who // nil for nobody
+	Who    *who   // nil for nobody
+	Home   string // where the mark leads; "": the Desk
 }
 
 // who is what the head says of the caller.
@@ -85,7 +86,10 @@ func (s *Server) who(k *caller) *who {
 
 // render writes a page whole, or fails without having written any of it.
 func (s *Server) render(c *gin.Context, status int, view string, p page) {
-	p.Who = s.who(callerOf(c))
+	k := callerOf(c)
+	if p.Who = s.who(k); k.link != nil && p.Study != nil {
+		p.Home = "/studies/" + p.Study.ID + "/brief"
+	}
 	var out bytes.Buffer
 	if err := s.views.pages[view].ExecuteTemplate(&out, "frame", p); err != nil {
 		s.log.Error("rendering", "view", view, "error", err)

@@ -183,7 +183,7 @@ func (s *Server) invite(c *gin.Context, e store.Editing, email string, role door
 	letter := fmt.Sprintf("A letter with it is on its way to %s.", email)
 	ctx, cancel := context.WithTimeout(c, 15*time.Second)
 	defer cancel()
-	if err := s.mail.Send(ctx, s.invitationLetter(e.Name, w, email, string(role), token, ends)); err != nil {
+	if err := s.send(ctx, s.invitationLetter(e.Name, w, email, string(role), token, ends)); err != nil {
 		s.log.Error("sending an invitation", "error", err)
 		letter = fmt.Sprintf("The letter to %s could not be sent, so pass the address on yourself.", email)
 	}

@@ -1,5 +1,7 @@
 // Follows a study: when it is changed elsewhere, the page is fetched anew and its parts are swapped,
-// with a note of who changed what. A hidden page rests, and looks again when it is seen.
+// with a note of who changed what. A hidden page rests, and looks again when it is seen. Of the pages of
+// a study that are seen at once in one browser one holds the stream, and passes on what it hears; where
+// no stream comes through, a page looks now and then.
 import { inTurn, swap, tab } from "./saving.js";
 
 const last = () => document.querySelector('[data-part="main"]').dataset;
@@ -26,12 +28,42 @@ export function startFollowing(afterSwap) {
     afterSwap();
     if (say && before !== last().last) note(last().lastSays);
   };
+  const others = "BroadcastChannel" in window ? new BroadcastChannel(`study ${study}`) : null;
+  if (others) others.onmessage = ({ data }) => { if (data !== tab && !document.hidden) inTurn(() => look(true)); };
+  let resign = null; // lets another page hold the stream
+  let looking = 0; // now and then
+  const rest = () => {
+    stream?.close();
+    resign?.();
+    clearInterval(looking);
+    looking = 0;
+  };
   const follow = () => {
+    rest();
+    if (!others || !navigator.locks) { listen(); return; }
+    const turn = new AbortController();
+    resign = () => turn.abort();
+    navigator.locks.request(`study ${study}`, { signal: turn.signal }, () => new Promise((done) => {
+      resign = done;
+      listen();
+      others.postMessage(""); // who heard nothing while nobody held it looks
+    })).catch(() => {});
+  };
+  const listen = () => {
     stream?.close();
     // What came between the page and its stream is told at once.
     stream = new EventSource(`/studies/${study}/events?${new URLSearchParams({ at: last().last })}`);
     let lost = false;
-    stream.addEventListener("changed", (event) => { if (event.data !== tab) inTurn(() => look(true)); });
+    const silent = setTimeout(() => { looking ||= setInterval(() => { if (!document.hidden) { inTurn(() => look(true)); others?.postMessage(""); } }, 20000); }, 6000);
+    stream.addEventListener("following", () => { // it comes through
+      clearTimeout(silent);
+      clearInterval(looking);
+      looking = 0;
+    });
+    stream.addEventListener("changed", (event) => {
+      others?.postMessage(event.data);
+      if (event.data !== tab) inTurn(() => look(true));
+    });
     // A stream that comes back may have missed something; one that is refused is told why by a look.
     stream.addEventListener("open", () => {
       if (lost) inTurn(() => look(true));
@@ -46,18 +78,18 @@ export function startFollowing(afterSwap) {
   // Refused while the database was away, the stream is begun anew; where the page may not be seen it is not.
   const again = () => {
     if (document.hidden || ++tries > 60) return;
-    inTurn(() => look(true)).then(() => { if (!ended && stream.readyState === EventSource.CLOSED) follow(); });
+    inTurn(() => look(true)).then(() => { if (!ended && stream.readyState === EventSource.CLOSED) listen(); });
   };
   document.addEventListener("visibilitychange", () => {
-    stream?.close();
+    rest();
     if (document.hidden) return;
     tries = 0;
     ended = false;
     inTurn(() => look(false));
     follow();
   });
-  addEventListener("pagehide", () => stream?.close());
-  follow();
+  addEventListener("pagehide", rest);
+  if (!document.hidden) follow();
 }
 
 function note(text) {

@@ -1,5 +1,5 @@
 // Wires a page up. Each module finds its targets by data attributes and does nothing where there are none.
-import { startSaving } from "./saving.js";
+import { startSaving, swap } from "./saving.js";
 import { startKeys } from "./keys.js";
 import { startSlip } from "./slip.js";
 import { startDrawer } from "./drawer.js";
@@ -10,6 +10,13 @@ import { listsSwapped, startLists } from "./lists.js";
 import { settle, startColumns } from "./columns.js";
 import { reachScrolls } from "./scrolls.js";
 
+// The page as it is now, in the place of what is shown.
+const anew = async () => {
+  const answer = await fetch(location.href).catch(() => null);
+  if (answer?.ok && swap(new DOMParser().parseFromString(await answer.text(), "text/html"))) swapped();
+  else location.reload();
+};
+
 // What few pages have is loaded once it is there.
 const rare = {
   "[data-find]": () => import("./finding.js").then(({ startFinding }) => startFinding()),
@@ -17,7 +24,7 @@ const rare = {
   "[data-static-figure]": () => import("./picture.js").then(({ startSheetSaving }) => {
     for (const figure of document.querySelectorAll("[data-static-figure]")) startSheetSaving(figure, figure.querySelector("svg"));
   }),
-  "[data-work]": () => import("./chance.js").then(({ startChance }) => startChance(() => location.reload())),
+  "[data-work]": () => import("./work.js").then(({ startWork }) => startWork(anew)),
   "[data-read-form]": () => import("./reading.js").then(({ startReading }) => startReading()),
 };
 const bring = () => {
@@ -28,7 +35,7 @@ const bring = () => {
   }
 };
 
-const swapped = () => { drawCharts(); listsSwapped(); reachScrolls(); settle(); bring(); };
+const swapped = () => { drawCharts(); listsSwapped(); reachScrolls(); settle(); bring(); document.dispatchEvent(new Event("swapped")); };
 
 startSaving(swapped);
 startLists();

@@ -1,23 +1,33 @@
-// Simulates growth where it is asked for: the work tells how far it is, and ends when the page is left.
-let leave = null;
+// Long work: what a page waits for is begun by itself or where it is asked for; it tells how far it is,
+// and ends when the page is left.
+let leave = null, under = null;
 
-export function startChance(refresh) {
+export function startWork(refresh) {
   document.addEventListener("click", (event) => {
     const start = event.target.closest("[data-work-start]");
     if (!start || event.ctrlKey || event.metaKey || event.shiftKey) return;
     event.preventDefault();
     work(start.closest("[data-work]"), refresh);
   });
+  const begin = () => {
+    const box = document.querySelector("[data-work-begins]");
+    if (box && !document.hidden && under !== box) work(box, refresh);
+  };
+  document.addEventListener("swapped", () => { under = null; begin(); });
+  document.addEventListener("visibilitychange", begin);
   addEventListener("pagehide", () => leave?.abort());
+  begin();
 }
 
 async function work(box, refresh) {
   leave?.abort();
   leave = new AbortController();
+  under = box;
   const says = box.querySelector("[data-work-says]"), bar = box.querySelector("[data-work-bar]"), start = box.querySelector("[data-work-start]");
+  const { doing, unit } = box.dataset;
   bar.hidden = false;
   start.hidden = true;
-  says.textContent = "Simulating …";
+  says.textContent = `${doing} …`;
   try {
     const answer = await fetch(box.dataset.work, { signal: leave.signal });
     if (!answer.ok) throw new Error();
@@ -33,9 +43,10 @@ async function work(box, refresh) {
         if (now.ready) { refresh(); return; }
         bar.max = now.of;
         bar.value = now.done;
-        if (now.done) says.textContent = `Simulating: ${now.done.toLocaleString("en-GB")} of ${now.of.toLocaleString("en-GB")} paths.`;
+        if (now.done) says.textContent = `${doing}: ${now.done.toLocaleString("en-GB")} of ${now.of.toLocaleString("en-GB")} ${unit}.`;
       }
     }
+    throw new Error("it ended before it was done");
   } catch (error) {
     if (error.name === "AbortError") return;
     says.textContent = "That did not get through. Try again.";
