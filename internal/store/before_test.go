@@ -19,11 +19,14 @@ import (
 
 // before opens a database that the version before documents has left, in which
 // numbers, weights and ratings were changed, undone and passed over, options and
-// a study went into the bin, by several people, and brings it up to date.
-func before(t *testing.T) (*store.Store, uuid.UUID) {
+// a study went into the bin, by several people.
+func before(t *testing.T) (*store.Store, uuid.UUID) { return left(t, "version-6.sql") }
+
+// left opens a database that a version of before has left, and brings it up to date.
+func left(t *testing.T, by string) (*store.Store, uuid.UUID) {
 	t.Helper()
 	url := testkit.Database(t)
-	data, err := os.ReadFile("testdata/version-6.sql")
+	data, err := os.ReadFile("testdata/" + by)
 	require.NoError(t, err)
 	conn, err := pgx.Connect(t.Context(), url)
 	require.NoError(t, err)
@@ -125,4 +128,42 @@ func TestAWorkspaceFileOfBeforeComesInLikeItsDatabase(t *testing.T) {
 	assert.Equal(t, want, string(exported(t, other, w.ID)))
 	assert.Contains(t, want, `"format": "nine-coins/workspace/2"`)
 	undone(t, other, w.ID)
+}
+
+// TestDraftsAndPrivateOffersOfBeforeAreThere opens a database with a history, what was undone in it, a draft
+// and one that was put aside, two private offers on one list, and an option in the bin.
+func TestDraftsAndPrivateOffersOfBeforeAreThere(t *testing.T) {
+	s, workspace := left(t, "version-11.sql")
+	ctx := t.Context()
+	e := testkit.As(t, s, workspace, studyCalled(t, s, workspace, "Spring list"), doors.Owner)
+	o, err := s.Outcome(ctx, workspace, e.Study, testkit.Day)
+	require.NoError(t, err)
+	assert.Nil(t, o.Panic)
+	st := o.Study
+	assert.Equal(t, 24, st.Horizon)
+	assert.Equal(t, "8000", textAt(t, st, "budget"), "what was undone stays so")
+	assert.Equal(t, "7000", textAt(t, st, "drivers.contacts.now"))
+	require.Len(t, st.PrivateOffers, 2)
+	assert.Equal(t, "by telephone", st.PrivateOffers[1].Note)
+	r, _ := o.Result("brindlepost")
+	assert.Equal(t, "Bough as quoted", r.Takes(), "the second offer is for the plan that it is for")
+	editor := testkit.As(t, s, workspace, e.Study, doors.Editor)
+	_, err = s.Redo(ctx, editor)
+	require.NoError(t, err)
+	assert.Len(t, load(t, s, e).Options, 4)
+	for range 2 {
+		_, err = s.Undo(ctx, editor)
+		require.NoError(t, err)
+	}
+	d, _, err := s.Draft(ctx, workspace, "brindlepost")
+	require.NoError(t, err)
+	assert.Equal(t, "yes", d.Draft.Edition.Plans[0].Features["letters/polls"].Cell())
+	_, err = publish(t, s, wide(e), "brindlepost")
+	require.NoError(t, err)
+	require.NoError(t, s.TakeUpDraft(ctx, wide(e), "fernwire"))
+	file := exported(t, s, workspace)
+	other, w := testkit.Store(t)
+	_, err = other.ImportFile(ctx, testkit.As(t, other, w.ID, uuid.Nil, doors.Owner), file)
+	require.NoError(t, err)
+	assert.Equal(t, string(file), string(exported(t, other, w.ID)))
 }

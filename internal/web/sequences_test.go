@@ -128,8 +128,9 @@ func (h *hand) change(s *study.Study) document.Change {
 	case n < 8:
 		months := 1 + h.random.IntN(3)
 		term := map[bool]string{true: "1", false: fmt.Sprintf("%d-upfront", months)}[months == 1]
-		return insert(document.Path("private_offers").To(option, plan, term),
-			`{"option": %q, "plan": %q, "months": %d, "paid": "upfront", "bill": "%d", "on": "2026-11-01"}`, option, plan, months, 10+h.random.IntN(900))
+		return insert(document.Path("private_offers").To(strings.Join([]string{option, plan, term}, "/")),
+			`{"option": %q, "plan": %q, "months": %d, "paid": %q, "bill": "%d", "on": "2026-11-01"}`, option, plan, months,
+			map[bool]string{true: "monthly", false: "upfront"}[months == 1], 10+h.random.IntN(900))
 	case n == 8:
 		return insert(document.Path("running").To(key), `{"key": %q, "name": "Tool %s", "cost": "20"}`, key, key)
 	case n == 9:
