@@ -118,7 +118,7 @@ func (s *Store) ReadAgain(ctx context.Context, e Editing, platform string) error
 		if err != nil {
 			return err
 		}
-		if _, err := s.publishFile(ctx, tx, e, file); err != nil {
+		if _, err := s.publishFile(ctx, tx, e, file, ""); err != nil {
 			return err
 		}
 		rows, err := tx.Query(ctx, `select distinct d.id from document_editions l join documents d on d.id = l.document_id join editions x on x.id = l.edition_id

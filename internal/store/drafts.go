@@ -209,6 +209,9 @@ type UnfitError struct{ Faults []string }
 
 func (e *UnfitError) Error() string { return e.Faults[0] }
 
+// fromDraft begins what the history says of an edition that was a draft.
+const fromDraft = "published, "
+
 // SinceError reports that a draft was changed since somebody looked who would publish it.
 type SinceError struct{ Changes []Change } // the newest first
 
@@ -246,7 +249,7 @@ func (s *Store) Publish(ctx context.Context, e Editing, platform string, seen in
 		if err != nil {
 			return err
 		}
-		if edition, err = s.publishFile(ctx, tx, e, file); err != nil {
+		if edition, err = s.publishFile(ctx, tx, e, file, fromDraft); err != nil {
 			return err
 		}
 		_, err = tx.Exec(ctx, "delete from documents where id = $1", id)
@@ -257,12 +260,12 @@ func (s *Store) Publish(ctx context.Context, e Editing, platform string, seen in
 
 // publishFile keeps a price list that was written here as an edition. What keeps it from being
 // one is a [*RefusedError] of an [*UnfitError].
-func (s *Store) publishFile(ctx context.Context, tx pgx.Tx, e Editing, file []byte) (edition uuid.UUID, err error) {
+func (s *Store) publishFile(ctx context.Context, tx pgx.Tx, e Editing, file []byte, how string) (edition uuid.UUID, err error) {
 	opened, err := s.open(ctx, file)
 	if err == nil {
 		var list *pricelist.Edition
 		if list, err = opened.PriceList(); err == nil {
-			edition, err = s.putEdition(ctx, tx, e, opened, list)
+			edition, err = s.putEdition(ctx, tx, e, opened, list, how)
 		}
 	}
 	var faults formats.Faults
@@ -287,9 +290,9 @@ type Gone struct {
 func (s *Store) GoneDraft(ctx context.Context, workspace uuid.UUID, platform string) (g Gone, err error) {
 	err = s.pool.QueryRow(ctx, `select true, coalesce(who.name, ''), c.made_at from changes c left join people who on who.id = c.person_id
 		join platforms p on p.workspace_id = c.workspace_id and p.key = $2
-		where c.workspace_id = $1 and c.wide and c.paths = '{price list}' and c.says->0->>'label' = 'Price list ' || p.name
+		where c.workspace_id = $1 and c.wide and c.paths = '{price list}' and c.says->0->>'label' = 'Price list ' || p.name and starts_with(c.says->0->>'to', $3)
 		and not exists (select from documents d where d.workspace_id = $1 and d.kind = 'draft' and d.key = $2 and d.deleted_at > c.made_at)
-		order by c.made_at desc limit 1`, workspace, platform).Scan(&g.Published, &g.By, &g.At)
+		order by c.made_at desc limit 1`, workspace, platform, fromDraft).Scan(&g.Published, &g.By, &g.At)
 	if missing(err) == ErrMissing {
 		err = nil
 	}

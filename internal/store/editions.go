@@ -42,13 +42,14 @@ func (s *Store) importPriceList(ctx context.Context, by Editing, file *formats.F
 		return nil, err
 	}
 	return e, s.tx(ctx, func(tx pgx.Tx) error {
-		_, err := s.putEdition(ctx, tx, by, file, e)
+		_, err := s.putEdition(ctx, tx, by, file, e, "")
 		return err
 	})
 }
 
-// putEdition keeps a price list of a file as an edition, and returns it.
-func (s *Store) putEdition(ctx context.Context, tx pgx.Tx, by Editing, file *formats.File, e *pricelist.Edition) (id uuid.UUID, err error) {
+// putEdition keeps a price list of a file as an edition, and returns it. how begins what the history
+// says of it.
+func (s *Store) putEdition(ctx context.Context, tx pgx.Tx, by Editing, file *formats.File, e *pricelist.Edition, how string) (id uuid.UUID, err error) {
 	var platform uuid.UUID
 	var binned bool
 	err = tx.QueryRow(ctx, `insert into platforms (id, workspace_id, key, name, does, about) values ($1, $2, $3, $4, $5, $6)
@@ -80,7 +81,7 @@ func (s *Store) putEdition(ctx context.Context, tx pgx.Tx, by Editing, file *for
 	if err != nil {
 		return id, err
 	}
-	return id, by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), "read "+e.ObservedOn.Format("2 Jan 2006"))
+	return id, by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), how+"read "+e.ObservedOn.Format("2 Jan 2006"))
 }
 
 const editionColumns = `e.id, p.key, p.name, p.does, e.observed_on, e.source, e.currency,

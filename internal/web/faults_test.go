@@ -26,6 +26,7 @@ import (
 	"ninecoins/internal/testkit"
 	"ninecoins/internal/web"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -162,13 +163,18 @@ func TestAKilledServerLeavesNoHalfSavedChange(t *testing.T) {
 		{"an option out of the bin", "/bin", []string{"kind", "parts"}},
 		{"a study into the bin", "/", []string{"op", "delete", "of", app.Study.String()}},
 		{"a study out of the bin", "/", []string{"op", "undo"}},
+		{"a publishing", "/shelf/platforms/brindlepost/draft", nil},
+		{"a list read again", "/shelf/platforms/quirebird", []string{"op", "unchanged"}},
 		{"an invitation", "/workspace", []string{"edit", "invite", "email", "rue@marl.example", "role", "reader"}},
 	} {
 		statements := 0
 		for at := 1; ; at++ {
 			require.Less(t, at, 40, "the save comes to an end")
-			if row.path == "/bin" {
+			switch row.path {
+			case "/bin":
 				row.form = binned(t, app)
+			case "/shelf/platforms/brindlepost/draft":
+				row.form = drafted(t, app)
 			}
 			before := contents(t, app)
 			letTryAgain(t, app)
@@ -230,6 +236,16 @@ func TestTheDatabaseGoesAwayAndComesBack(t *testing.T) {
 }
 
 // binned is the form that brings back what rests in the bin, an option.
+// drafted has a draft of a price list, and returns the form that publishes it.
+func drafted(t *testing.T, app *testkit.App) []string {
+	t.Helper()
+	_, err := app.Store.OpenDraft(t.Context(), testkit.As(t, app.Store, app.Workspace.ID, uuid.Nil, doors.Owner), "brindlepost")
+	require.NoError(t, err)
+	d, _, err := app.Store.Draft(t.Context(), app.Workspace.ID, "brindlepost")
+	require.NoError(t, err)
+	return []string{"op", "publish", "at", strconv.FormatInt(d.Revision, 10)}
+}
+
 func binned(t *testing.T, app *testkit.App) []string {
 	t.Helper()
 	rows, err := app.Store.Bin(t.Context(), app.Workspace.ID)

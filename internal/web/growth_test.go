@@ -190,7 +190,7 @@ func TestChanceIsWorkedOutOnRequest(t *testing.T) {
 			set("drivers.newsletters.high.now", usage.Of(5).String(), ""))
 	})
 	assert.Contains(t, get(t, app.Client, app.Page("costs/chance/work")).body, "No driver has a low or a high case")
-	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance?now=1"))), "Tell low and high growth of a driver on Growth")
+	assert.Contains(t, words(get(t, app.Client, app.Page("costs/chance?now=1"))), "Enter low and high growth of a driver on Growth")
 }
 
 func TestWhereNothingServesReadsWell(t *testing.T) {

@@ -227,7 +227,7 @@ func TestAStreamTellsWhatItsPageMissed(t *testing.T) {
 		require.NoError(t, err)
 		defer resp.Body.Close()
 		lines := bufio.NewScanner(resp.Body)
-		for range 2 { // ": following", and the line that ends it
+		for range 5 { // ": following", and the same as an event, with the lines that end them
 			require.True(t, lines.Scan())
 		}
 		said := make(chan string, 1)
