@@ -108,7 +108,7 @@ var kept = map[string]bool{"edit": true, "of": true, "option": true, "was": true
 	"op": true, "path": true, "before": true, "change": true, "rows": true, "columns": true, "kind": true, "title": true, "company": true,
 	"name": true, "workspace": true, "email": true, "role": true, "next": true,
 	"does": true, "about": true, "links": true, "currency": true, "price": true, "includes": true, "from": true, "to": true, "into": true,
-	"features": true, "plans": true, "on": true, "area": true, "question": true, "unit": true, "back": true, "tool": true, "file": true}
+	"features": true, "plans": true, "on": true, "area": true, "question": true, "unit": true, "back": true, "tool": true, "file": true, "at": true}
 
 // resend adds to a failure what was sent, to send it again.
 func resend(r *http.Request, what failure) *failure {
