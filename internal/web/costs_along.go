@@ -131,7 +131,7 @@ func buildAlong(r *request) (any, error) {
 	if !log && !per && o.Values.Of(key)[month] == 0 { // where it stands at none
 		low = 0
 	}
-	a, err := o.Along(r.ctx(), key, month, low, end)
+	a, err := o.Along(r.paging(), key, month, low, end)
 	if err != nil {
 		b.Fault = sayAlongFault(err)
 		return b, nil

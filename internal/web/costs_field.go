@@ -89,7 +89,7 @@ func buildField(r *request) (any, error) {
 	highX, problem := r.typedEnd("to", alongX)
 	highY, other := r.typedEnd("up", alongY)
 	b.ToX, b.ToY, b.Problem, b.Hidden = alongX.Show(highX), alongY.Show(highY), orElse(problem != "", problem, other), r.hiddenQuery("to", "up")
-	f, err := o.Field(r.ctx(), x, y, 0, highX, highY, byFit)
+	f, err := o.Field(r.paging(), x, y, 0, highX, highY, byFit)
 	if err != nil {
 		b.Fault = sayAlongFault(err)
 		return b, nil

@@ -29,4 +29,4 @@ func (s *Server) Tell(method, path string, need doors.Need) {
 }
 
 // Idle reports whether no long work is under way.
-func (s *Server) Idle() bool { return s.gate.Idle() }
+func (s *Server) Idle() bool { return s.gate.Idle() && s.pages.Idle() }

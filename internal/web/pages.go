@@ -9,6 +9,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -39,6 +40,7 @@ type request struct {
 	id      string
 	outcome *study.Outcome
 	within  context.Context
+	pages   *work.Gate
 }
 
 // problem is what is wrong with a field that was just sent: the field's id,
@@ -62,6 +64,9 @@ type way struct {
 // ctx ends when the reader leaves. Work that takes long goes through the gate of the workspace.
 func (r *request) ctx() context.Context { return r.within }
 
+// paging is ctx for what a page has itself, which waits for no long work.
+func (r *request) paging() context.Context { return r.pages.Within(r.c.Request.Context(), r) }
+
 func (r *request) study() *study.Study { return r.outcome.Study }
 
 // open loads and computes the study that a request names. Who reads by a link
@@ -78,7 +83,7 @@ func (s *Server) open(c *gin.Context) (*request, error) {
 		nameless.Study = withoutNames(o.Study)
 		o = &nameless
 	}
-	return &request{c: c, within: s.gate.Within(c.Request.Context(), k.workspace()), id: id.String(), outcome: o, fields: fields{caller: k, faults: o.Faults, shown: map[int]bool{},
+	return &request{c: c, pages: s.pages, within: s.gate.Within(c.Request.Context(), k.workspace()), id: id.String(), outcome: o, fields: fields{caller: k, faults: o.Faults, shown: map[int]bool{},
 		spot: func(path document.Path) (document.Spot, bool) { return table.Spot(*o.Study, path) }}}, nil
 }
 

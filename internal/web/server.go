@@ -45,6 +45,7 @@ type Server struct {
 	feed     *outside.Service
 	rates    *rateBook
 	gate     *work.Gate      // of what takes long
+	pages    *work.Gate      // of what is more than one computing, and within a page
 	beside   sync.RWMutex    // read locked by what goes on after an answer, or beside it
 	closing  <-chan struct{} // closed when open pages are to let go
 	table    []route         // what is answered to
@@ -85,7 +86,7 @@ func New(ctx context.Context, o Options) (*Server, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: o.Store, mail: o.Mail, address: strings.TrimSuffix(o.Address, "/"), demo: o.Demo, example: o.Example, proxies: o.Proxies, log: o.Log, views: v,
-		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), gate: work.NewGate(runtime.GOMAXPROCS(0) - 1), places: newPlaces(), feed: o.Feed, rates: &rateBook{from: o.Rates, ending: ctx}, today: func() time.Time {
+		assets: a, watcher: o.Store.Watch(ctx), closing: ctx.Done(), gate: work.NewGate(runtime.GOMAXPROCS(0) - 1), pages: work.NewGate(runtime.GOMAXPROCS(0) - 1), places: newPlaces(), feed: o.Feed, rates: &rateBook{from: o.Rates, ending: ctx}, today: func() time.Time {
 			now := o.Now()
 			return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 		}}

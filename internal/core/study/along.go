@@ -143,13 +143,24 @@ func (o *Outcome) Reaches(a Axis) int64 {
 const MostAlong = 100_000_000
 
 // Along follows all options along a driver of the study, from a value to another, both
-// included. Errors are those of reading usage there: a [*usage.RowError] or a
+// included. What was followed last is kept. Errors are those of reading usage there: a [*usage.RowError] or a
 // [*usage.DriverError].
 func (o *Outcome) Along(ctx context.Context, driver string, month int, low, high int64) (*Along, error) {
 	d, ok := o.Axis(driver)
 	if !ok || low < 0 || high <= low || high > MostAlong {
 		return nil, fmt.Errorf("study: no lines along %q from %d to %d", driver, low, high)
 	}
+	return o.late.lines.Get(ctx, lineKey{driver, month, low, high}, func(ctx context.Context) (*Along, error) { return o.along(ctx, d, month, low, high) })
+}
+
+// lineKey tells apart along what options are followed.
+type lineKey struct {
+	driver    string
+	month     int
+	low, high int64
+}
+
+func (o *Outcome) along(ctx context.Context, d Axis, month int, low, high int64) (*Along, error) {
 	a := &Along{Driver: d, Month: month}
 	read := projection.Along(ctx, o.Model, month, d.followed())
 	var all, in []projection.Bidder
@@ -174,7 +185,7 @@ func (o *Outcome) Along(ctx context.Context, driver string, month int, low, high
 		}
 	}
 	ofResults(a.Regions, a.In)
-	values := o.Values.Of(driver)
+	values := o.Values.Of(d.Key)
 	a.Now, a.Ends = d.At(values[month]), d.At(values[len(values)-1])
 	return a, nil
 }
@@ -222,6 +233,20 @@ func (o *Outcome) Field(ctx context.Context, x, y string, month int, highX, high
 	if !okX || !okY || x == y || highX < 1 || highY < 1 || max(highX, highY) > MostAlong {
 		return nil, fmt.Errorf("study: no field over %q and %q", x, y)
 	}
+	return o.late.fields.Get(ctx, fieldKey{x, y, month, highX, highY, byFit}, func(ctx context.Context) (*Field, error) {
+		return o.field(ctx, dx, dy, month, highX, highY, byFit)
+	})
+}
+
+// fieldKey tells apart over what options are priced.
+type fieldKey struct {
+	x, y         string
+	month        int
+	highX, highY int64
+	byFit        bool
+}
+
+func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, highX, highY int64, byFit bool) (*Field, error) {
 	f := &Field{X: dx, Y: dy, Month: month}
 	var bidders []projection.Bidder
 	for i := range o.Results {
@@ -238,7 +263,7 @@ func (o *Outcome) Field(ctx context.Context, x, y string, month int, highX, high
 	if f.Field, err = projection.NewField(ctx, bidders, projection.AlongTwo(ctx, o.Model, month, dx.followed(), dy.followed()), xs, ys, choose); err != nil {
 		return nil, err
 	}
-	vx, vy := o.Values.Of(x), o.Values.Of(y)
+	vx, vy := o.Values.Of(dx.Key), o.Values.Of(dy.Key)
 	for t := range vx {
 		f.Path = append(f.Path, [2]float64{vx[t] * float64(dx.Parts), vy[t] * float64(dy.Parts)})
 	}

@@ -9,4 +9,6 @@ type late struct {
 	spread work.Shared[*Spread]
 	cases  work.Shared[[3]*Outcome]
 	dear   work.Shared[[]Bargain]
+	lines  work.Group[lineKey, *Along]
+	fields work.Group[fieldKey, *Field]
 }

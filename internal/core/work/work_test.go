@@ -165,3 +165,22 @@ func TestAGateLetsOneOfEachOwnerIn(t *testing.T) {
 		assert.True(t, gate.Idle())
 	})
 }
+
+func TestAGroupKeepsTheNewest(t *testing.T) {
+	var g work.Group[int, int]
+	made := 0
+	get := func(key int) int {
+		v, err := g.Get(t.Context(), key, func(context.Context) (int, error) { made++; return 10 * key, nil })
+		require.NoError(t, err)
+		return v
+	}
+	for key := range 5 {
+		assert.Equal(t, 10*key, get(key))
+	}
+	for key := 1; key < 5; key++ {
+		assert.Equal(t, 10*key, get(key))
+	}
+	assert.Equal(t, 5, made, "the newest four are kept")
+	assert.Equal(t, 0, get(0))
+	assert.Equal(t, 6, made)
+}
