@@ -2,6 +2,7 @@ package formats
 
 import (
 	"context"
+
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"

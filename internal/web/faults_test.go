@@ -8,8 +8,6 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"ninecoins/internal/core/document"
-	"ninecoins/internal/core/study"
 	"os"
 	"os/exec"
 	"strconv"
@@ -19,6 +17,8 @@ import (
 	"testing"
 	"time"
 
+	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/mail"
 	"ninecoins/internal/standin"

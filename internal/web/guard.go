@@ -4,9 +4,10 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
-	"ninecoins/internal/core/work"
 	"strings"
 	"time"
+
+	"ninecoins/internal/core/work"
 
 	"github.com/gin-gonic/gin"
 )

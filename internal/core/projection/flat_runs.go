@@ -1,8 +1,9 @@
 package projection
 
 import (
-	"ninecoins/internal/core/tariff"
 	"slices"
+
+	"ninecoins/internal/core/tariff"
 )
 
 // What happens inside a term does not hang on where the horizon ends. So what an option costs over

@@ -2,9 +2,10 @@ package projection
 
 import (
 	"context"
+	"sync/atomic"
+
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/work"
-	"sync/atomic"
 )
 
 // Mover is an option that a road may lead over: its tools, and what it takes to move
