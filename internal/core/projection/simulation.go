@@ -50,7 +50,7 @@ type Simulating struct {
 const (
 	pathsAtOnce = 32
 	mostKept    = 4_500_000
-	mostSearch  = 400_000_000
+	mostSearch  = 250_000_000
 	leastPaths  = 100
 )
 

@@ -49,7 +49,8 @@ func Guarded(do func() error) (err error) {
 	return do()
 }
 
-// Each does something for each of n, on as many processors as there are. It ends early with the
+// Each does something for each of n, on as many processors as there are; behind a [Gate] on one less,
+// so that others are not held up. It ends early with the
 // error of the context, or of what failed first; a panic is a [*Panic].
 func Each(ctx context.Context, n int, do func(i int) error) error {
 	var all sync.WaitGroup
@@ -58,7 +59,7 @@ func Each(ctx context.Context, n int, do func(i int) error) error {
 	var failed atomic.Bool
 	var first error
 	fail := func(err error) { once.Do(func() { first = err; failed.Store(true) }) }
-	for range min(n, runtime.GOMAXPROCS(0)) {
+	for range min(n, hands(ctx)) {
 		all.Go(func() {
 			for i := int(next.Add(1)) - 1; i < n && !failed.Load(); i = int(next.Add(1)) - 1 {
 				err := ctx.Err()

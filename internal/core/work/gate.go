@@ -2,6 +2,7 @@ package work
 
 import (
 	"context"
+	"runtime"
 	"sync"
 )
 
@@ -46,7 +47,19 @@ func through(ctx context.Context, do func(context.Context) error) error {
 		return err
 	}
 	defer of.gate.leave(of.owner)
-	return do(context.WithValue(ctx, gateKey{}, gateOf{}))
+	return do(context.WithValue(context.WithValue(ctx, gateKey{}, gateOf{}), modestKey{}, true))
+}
+
+// modestKey marks the context of work that came through a gate: it leaves a processor to others.
+type modestKey struct{}
+
+// hands is how many processors work within a context takes.
+func hands(ctx context.Context) int {
+	n := runtime.GOMAXPROCS(0)
+	if ctx.Value(modestKey{}) != nil {
+		n = max(1, n-1)
+	}
+	return n
 }
 
 func (g *Gate) enter(ctx context.Context, owner any) error {
