@@ -254,3 +254,30 @@ func TestAnAddressThatIsShownOnceStaysToBeCopied(t *testing.T) {
 		assert.Zero(t, see[int](other, `document.querySelectorAll(".secret").length`), "nor is it shown where nobody made it")
 	}
 }
+
+// TestManyTabsOfAStudyHoldOneStream opens more tabs of a study than a browser has connections to a server
+// that speaks HTTP/1.1: each is drawn, one holds the stream, and all follow.
+func TestManyTabsOfAStudyHoldOneStream(t *testing.T) {
+	t.Parallel()
+	v := visit(t, 1280, 800)
+	v.open("growth")
+	tabs := []*visitor{v}
+	for range 8 {
+		ctx, closeTab := chromedp.NewContext(v.ctx)
+		t.Cleanup(closeTab)
+		one := &visitor{t: t, app: v.app, address: v.address, ctx: ctx}
+		one.open("growth")
+		assert.Equal(t, "Growth", see[string](one, `document.querySelector("h1").textContent`))
+		tabs = append(tabs, one)
+	}
+	last := tabs[len(tabs)-1]
+	last.await(`document.querySelector("[data-study]") !== null`)
+	held := `navigator.locks.query().then(({ held, pending }) => { window.holds = [held, pending].map((all) => all.filter(({ name }) => name.startsWith("study")).length).join(); })`
+	last.await(held + ` && window.holds?.startsWith("1,")`)
+	e := testkit.As(t, v.app.Store, v.app.Workspace.ID, v.app.Study, doors.Editor)
+	require.NoError(t, testkit.Set(t.Context(), v.app.Store, e, "drivers.seats.now", "3", "7"))
+	for _, one := range tabs {
+		one.await(`document.hidden || document.getElementById("drivers-seats-now").value === "7"`)
+	}
+	assert.Equal(t, "7", see[string](last, `document.getElementById("drivers-seats-now").value`))
+}
