@@ -50,15 +50,9 @@ func buildBargain(r *request) (any, error) {
 	o, st := r.outcome, r.study()
 	cur := st.Currency
 	b := bargainBody{costsHead: r.costsHead("bargain")}
-	switch done, err := r.soon("bargain"); {
-	case err != nil && r.ctx().Err() != nil:
-		return nil, err
-	case err != nil:
-		b.Fault = sayWork(err)
-		return b, nil
-	case !done:
-		b.Say, b.Waits = escaped("Which cut to ask each vendor for."), r.waiting("bargain", "Looking for cuts …", "Look for them", true)
-		return b, nil
+	if there, err := r.waitFor("bargain", &b.costsHead, &b.Fault, "Looking for cuts …", "Look for them"); err != nil || !there {
+		b.Say = escaped("Which cut to ask each vendor for.")
+		return b, err
 	}
 	all, err := o.Bargains(r.ctx(), nil)
 	if err != nil {

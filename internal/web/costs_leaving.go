@@ -53,17 +53,12 @@ type pairRow struct{ Month, Total, Against string }
 func buildLeaving(r *request) (any, error) {
 	b := leavingBody{costsHead: r.costsHead("leaving"), May: r.caller.mayEdit("options")}
 	o, st := r.outcome, r.study()
-	if base := o.Baseline(); base != nil && base.Result >= 0 {
-		switch done, err := r.soon("leaving"); {
-		case err != nil && r.ctx().Err() != nil:
-			return nil, err
-		case err != nil:
-			b.Fault = sayWork(err)
-			return b, nil
-		case !done:
-			b.Say, b.Waits = escaped("What it means to leave what runs today, for every option and in every month."), r.waiting("leaving", "Weighing moves …", "Weigh them", true)
-			return b, nil
+	base := o.Baseline()
+	if there, err := r.waitFor("leaving", &b.costsHead, &b.Fault, "Weighing moves …", "Weigh them"); err != nil || !there {
+		if b.Say = escaped("What it means to leave what runs today, for every option and in every month."); base == nil || base.Result < 0 {
+			b.Say = phrase(o.SayLeaving(nil))
 		}
+		return b, err
 	}
 	all, err := o.Leaving(r.ctx())
 	if err != nil {
@@ -73,7 +68,6 @@ func buildLeaving(r *request) (any, error) {
 	b.Hour = r.number("hour_cost", "What an hour of our time costs")
 	b.Form = rowForm(b.Hour)
 	cur := st.Currency
-	base := o.Baseline()
 	if base != nil {
 		b.Stay = cur.FormatWhole(base.Total)
 	}
@@ -136,12 +130,6 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 // roads tells the cheapest road over all options, and of a pair the best month to move.
 func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	o, st, cur := r.outcome, r.study(), r.study().Currency
-	if base == nil || base.Result < 0 {
-		if done, err := r.soon("leaving"); err != nil || !done {
-			b.Waits = r.waiting("leaving", "Weighing moves …", "Weigh them", true)
-			return err
-		}
-	}
 	roads, err := o.Roads(r.ctx(), nil)
 	if err != nil || len(roads.Results) == 0 {
 		return err

@@ -49,7 +49,8 @@ type waitView struct {
 // waiting is what stands there meanwhile.
 func (r *request) waiting(what, says, start string, begins bool) *waitView {
 	one := longWorks[what]
-	return &waitView{Work: r.base() + "/costs/" + what + "/work", Now: r.query("/costs/"+what, "now", "1"), Says: says, Start: start, Doing: one.doing, Unit: one.unit, Begins: begins}
+	return &waitView{Work: r.base() + "/costs/" + what + "/work", Now: r.query("/costs/"+what, "now", "1"),
+		Says: says, Start: start, Doing: one.doing, Unit: one.unit, Begins: begins}
 }
 
 // soonEnough is how long a page waits before it says what it waits for.
@@ -69,6 +70,22 @@ func (r *request) soon(what string) (done bool, err error) {
 		return false, nil
 	}
 	return err == nil, err
+}
+
+// waitFor reports whether some long work is there. What kept it away stands in fault, and what is waited
+// for in the head; its error is that of a reader who has left.
+func (r *request) waitFor(what string, head *costsHead, fault *string, says, start string) (there bool, err error) {
+	switch done, err := r.soon(what); {
+	case err != nil && r.ctx().Err() != nil:
+		return false, err
+	case err != nil:
+		*fault = sayWork(err)
+	case !done:
+		head.Waits = r.waiting(what, says, start, true)
+	default:
+		return true, nil
+	}
+	return false, nil
 }
 
 // sayWork says what kept something from being worked out.

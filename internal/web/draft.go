@@ -299,7 +299,8 @@ func (s *Server) draftGone(c *gin.Context) error {
 	f := &failure{status: http.StatusNotFound, What: "There is no draft of this price list any more: it was put aside, or published before.",
 		Do: "Nothing was changed. Its platform's page takes it up again, or begins another."}
 	if gone.Published {
-		f.What = fmt.Sprintf("The draft was published meanwhile%s, on %s: it is an edition now.", orElse(gone.By != "", " by "+gone.By, ""), gone.At.Format("2 Jan 2006 at 15:04"))
+		f.What = fmt.Sprintf("The draft was published meanwhile%s, on %s: it is an edition now.", orElse(gone.By != "", " by "+gone.By, ""),
+			gone.At.Format("2 Jan 2006 at 15:04"))
 		f.Do = "Nothing was changed by you, and an edition never changes. Begin another draft on the platform's page; it starts from what was published."
 	}
 	f.Typed, f.To, f.ToIs = c.PostForm("value")+c.PostForm("rows"), "/shelf/platforms/"+key, "To the platform"

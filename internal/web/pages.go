@@ -83,8 +83,9 @@ func (s *Server) open(c *gin.Context) (*request, error) {
 		nameless.Study = withoutNames(o.Study)
 		o = &nameless
 	}
-	return &request{c: c, pages: s.pages, within: s.gate.Within(c.Request.Context(), k.workspace()), id: id.String(), outcome: o, fields: fields{caller: k, faults: o.Faults, shown: map[int]bool{},
-		spot: func(path document.Path) (document.Spot, bool) { return table.Spot(*o.Study, path) }}}, nil
+	return &request{c: c, pages: s.pages,
+		within: s.gate.Within(c.Request.Context(), k.workspace()), id: id.String(), outcome: o, fields: fields{caller: k, faults: o.Faults, shown: map[int]bool{},
+			spot: func(path document.Path) (document.Spot, bool) { return table.Spot(*o.Study, path) }}}, nil
 }
 
 // withoutNames returns the study with its raters called Rater 1, Rater 2, …, and without

@@ -124,7 +124,11 @@ func (r *runs) begin(from int) {
 			continue
 		}
 		for state, v := range row {
-			if v == unable || state < r.ranks && r.own[u*r.ranks+state] || state == r.ranks+atStart && r.Customer.Here && u == 0 && slices.Contains(r.own[u*r.ranks:][:r.ranks], true) {
+			stays := state < r.ranks && r.own[u*r.ranks+state] // on a plan that is sold to nobody else
+			if state == r.ranks+atStart && r.Customer.Here && u == 0 {
+				stays = slices.Contains(r.own[u*r.ranks:][:r.ranks], true)
+			}
+			if v == unable || stays {
 				continue
 			}
 			next := lapsed

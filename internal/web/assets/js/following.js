@@ -54,7 +54,11 @@ export function startFollowing(afterSwap) {
     // What came between the page and its stream is told at once.
     stream = new EventSource(`/studies/${study}/events?${new URLSearchParams({ at: last().last })}`);
     let lost = false;
-    const silent = setTimeout(() => { looking ||= setInterval(() => { if (!document.hidden) { inTurn(() => look(true)); others?.postMessage(""); } }, 20000); }, 6000);
+    const nowAndThen = () => {
+      inTurn(() => look(true));
+      others?.postMessage("");
+    };
+    const silent = setTimeout(() => { looking ||= setInterval(nowAndThen, 20000); }, 6000);
     stream.addEventListener("following", () => { // it comes through
       clearTimeout(silent);
       clearInterval(looking);
