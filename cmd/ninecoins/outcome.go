@@ -58,7 +58,7 @@ func outcomeCommand(ctx context.Context, args []string, out, errs io.Writer) err
 		return err
 	}
 	if o.Panic != nil {
-		return fmt.Errorf("working out %s: %w\n%s", f.Arg(0), o.Panic, o.Panic.Trace)
+		return fmt.Errorf("working out %s: Nine Coins failed on it (%s); please pass the file on to whoever looks after the program", filepath.Base(f.Arg(0)), o.Panic.Cause())
 	}
 	if *simulate {
 		if _, err := o.Spread(ctx, nil); err != nil && !errors.Is(err, study.ErrNoSpread) {

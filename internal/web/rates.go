@@ -13,6 +13,7 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/outside"
 	"ninecoins/internal/store"
 
@@ -48,7 +49,7 @@ func (b *rateBook) latest(today time.Time) *outside.Rates {
 			defer b.beside.RUnlock()
 			ctx, cancel := context.WithTimeout(b.ending, 2*outside.Within)
 			defer cancel()
-			_ = b.ask(ctx, today)
+			_ = work.Guarded(func() error { return b.ask(ctx, today) })
 		}()
 	}
 	return b.newest

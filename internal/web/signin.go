@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"ninecoins/internal/core/work"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/mail"
 	"ninecoins/internal/store"
@@ -157,7 +158,7 @@ func (s *Server) later(c *gin.Context, do func(context.Context) error) {
 		defer s.beside.RUnlock()
 		ctx, cancel := context.WithTimeout(ctx, 30*time.Second)
 		defer cancel()
-		if err := do(ctx); err != nil {
+		if err := work.Guarded(func() error { return do(ctx) }); err != nil {
 			s.log.Error("afterwards", "error", err)
 		}
 	}()
