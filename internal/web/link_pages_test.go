@@ -51,5 +51,8 @@ func TestALinksReaderIsOfferedOnlyWhatTheyMaySee(t *testing.T) {
 			}
 		}
 		assert.Greater(t, len(seen), 60)
+		missing := get(t, c, app.Page("options/nobody"))
+		assert.Equal(t, http.StatusNotFound, missing.status)
+		assert.NotContains(t, missing.body, `href="/"`)
 	}
 }

@@ -54,7 +54,7 @@ type page struct {
 	Body   any
 	Notice *notice
 	Who    *who   // nil for nobody
-	Home   string // where the mark leads; "": the Desk
+	Home   string // where the mark leads, and pages that fail; "": the Desk
 }
 
 // who is what the head says of the caller.
@@ -87,8 +87,8 @@ func (s *Server) who(k *caller) *who {
 // render writes a page whole, or fails without having written any of it.
 func (s *Server) render(c *gin.Context, status int, view string, p page) {
 	k := callerOf(c)
-	if p.Who = s.who(k); k.link != nil && p.Study != nil {
-		p.Home = "/studies/" + p.Study.ID + "/brief"
+	if p.Who = s.who(k); k.link != nil {
+		p.Home = "/studies/" + k.link.Study.String() + "/brief"
 	}
 	var out bytes.Buffer
 	if err := s.views.pages[view].ExecuteTemplate(&out, "frame", p); err != nil {
