@@ -62,6 +62,18 @@ func hands(ctx context.Context) int {
 	return n
 }
 
+// apart is a context of its own that goes through the same gate: what else the other one holds may be
+// gone before the work is.
+func apart(ctx context.Context) context.Context {
+	own := context.Background()
+	for _, key := range []any{gateKey{}, modestKey{}} {
+		if v := ctx.Value(key); v != nil {
+			own = context.WithValue(own, key, v)
+		}
+	}
+	return own
+}
+
 func (g *Gate) enter(ctx context.Context, owner any) error {
 	t := &ticket{owner, make(chan struct{})}
 	g.mu.Lock()

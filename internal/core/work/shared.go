@@ -37,8 +37,7 @@ func (s *Shared[V]) Known() (V, bool) {
 }
 
 // Get returns the value, which is worked out by do where nobody does so yet. The context that do
-// is given ends once nobody waits any more; its values are those of who came first, its [Gate]
-// is passed. told, on the goroutine of who waits, hears how far the work is; nil: nobody. Get
+// is given ends once nobody waits any more; of that of who came first it holds the [Gate] alone. told, on the goroutine of who waits, hears how far the work is; nil: nobody. Get
 // fails with the error of ctx, or of do, which is not kept: who asks next tries again.
 func (s *Shared[V]) Get(ctx context.Context, told Tell, do func(context.Context, Tell) (V, error)) (V, error) {
 	s.mu.Lock()
@@ -54,7 +53,7 @@ func (s *Shared[V]) Get(ctx context.Context, told Tell, do func(context.Context,
 	if f == nil {
 		f = &flight[V]{moved: make(chan struct{}), ended: make(chan struct{})}
 		var within context.Context
-		within, f.cancel = context.WithCancel(context.WithoutCancel(ctx))
+		within, f.cancel = context.WithCancel(apart(ctx))
 		s.flight = f
 		go s.fly(within, f, do)
 	}
