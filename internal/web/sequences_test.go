@@ -31,7 +31,6 @@ type hand struct {
 	store  *store.Store
 	at     store.Editing
 	random *rand.Rand
-	days   int
 	made   int // edits that were answered as made
 }
 

@@ -82,10 +82,10 @@ func TestTheFlatSearchGoesTheWayOfTheGeneralOne(t *testing.T) {
 			flats++
 		}
 		got, err := h.choose()
+		require.NoError(t, err)
 		h, err = newChoosing(&c)
 		require.NoError(t, err)
 		h.general = true
-		require.NoError(t, err)
 		want, err := h.choose()
 		require.NoError(t, err)
 		require.Equal(t, len(want), len(got))
