@@ -21,7 +21,7 @@ export function startFollowing(afterSwap) {
     if (!swap(page)) {
       note(page.querySelector(".door") ? "Your session was ended. What is typed here stays: sign in, in another tab, and go on." : page.querySelector("[data-failure-text]")?.textContent);
       ended = true;
-      stream?.close();
+      rest(); // another page that is seen finds out for itself
       return;
     }
     ended = false;
@@ -32,9 +32,11 @@ export function startFollowing(afterSwap) {
   if (others) others.onmessage = ({ data }) => { if (data !== tab && !document.hidden) inTurn(() => look(true)); };
   let resign = null; // lets another page hold the stream
   let looking = 0; // now and then
+  let silent = 0; // until the stream comes through
   const rest = () => {
     stream?.close();
     resign?.();
+    clearTimeout(silent);
     clearInterval(looking);
     looking = 0;
   };
@@ -58,7 +60,8 @@ export function startFollowing(afterSwap) {
       inTurn(() => look(true));
       others?.postMessage("");
     };
-    const silent = setTimeout(() => { looking ||= setInterval(nowAndThen, 20000); }, 6000);
+    clearTimeout(silent);
+    silent = setTimeout(() => { looking ||= setInterval(nowAndThen, 20000); }, 6000);
     stream.addEventListener("following", () => { // it comes through
       clearTimeout(silent);
       clearInterval(looking);
