@@ -226,6 +226,7 @@ func TestAStreamTellsWhatItsPageMissed(t *testing.T) {
 		resp, err := c.Get(app.Page("events?" + url.Values{"at": {page}}.Encode()))
 		require.NoError(t, err)
 		defer resp.Body.Close()
+		assert.Equal(t, "no", resp.Header.Get("X-Accel-Buffering"), "no proxy holds it back")
 		lines := bufio.NewScanner(resp.Body)
 		for range 5 { // ": following", and the same as an event, with the lines that end them
 			require.True(t, lines.Scan())
