@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"errors"
+
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"

@@ -1,8 +1,9 @@
 package tariff
 
 import (
-	"ninecoins/internal/core/pricelist"
 	"slices"
+
+	"ninecoins/internal/core/pricelist"
 )
 
 // ChargesOnce reports whether anything is charged at signing.
