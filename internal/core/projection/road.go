@@ -58,7 +58,7 @@ func (r *Roads) Every() int { return r.every }
 
 // mostRoads is how many steps the searches of all roads take at most, as far as every twenty-fourth
 // month comes to no more.
-const mostRoads = 1_000_000_000
+const mostRoads = 100_000_000
 
 // space says in every how many months moves are looked at.
 func (r *Roads) space() error {
