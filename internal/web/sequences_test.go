@@ -286,7 +286,8 @@ func replays(t *testing.T, app *testkit.App) {
 		var made document.Change
 		now, made, err = study.Kept().Apply(now, c.Inverse())
 		if err != nil { // it was undone beside what came after it
-			return
+			t.Logf("%d of %d changes are taken back, then: %v", len(back), len(changes), err)
+			break
 		}
 		back = append(back, made)
 	}
@@ -294,5 +295,6 @@ func replays(t *testing.T, app *testkit.App) {
 		now, _, err = study.Kept().Apply(now, c.Inverse())
 		require.NoError(t, err)
 	}
-	assert.Equal(t, want, string(study.Kept().Write(now)), "%d changes replay", len(changes))
+	assert.Equal(t, want, string(study.Kept().Write(now)), "%d changes replay", len(back))
+	assert.Greater(t, len(back), 10)
 }
