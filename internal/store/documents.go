@@ -104,6 +104,9 @@ func (k *kind[P, O]) look(ctx context.Context, q querier, workspace, id uuid.UUI
 		defer k.under.CompareAndDelete(key, under)
 		return k.work(ctx, q, workspace, id, at, today)
 	})
+	if err != nil { // also where it was not begun, because who asked had left
+		k.under.CompareAndDelete(key, under)
+	}
 	return one, err
 }
 
