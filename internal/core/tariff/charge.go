@@ -21,7 +21,7 @@ type ref struct {
 }
 
 // charge adds the line of a charge to the sheet that it is settled in.
-func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, covered []int, since int) {
+func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, covered []int) {
 	r := ref{charge: ch, addOn: addOn, months: 1}
 	into := &w.bill
 	switch {
@@ -41,21 +41,21 @@ func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, c
 			r.months = c.Period
 		}
 	}
-	line, end := c.line(w, ch)
+	line, end := c.lineOnce(w, ch)
 	if end >= 0 {
 		w.limits = append(w.limits, limit{meter: line.meter, most: end})
 	}
-	factor := whole(int64(r.months))
+	line.by = whole(int64(r.months))
 	if ch.Kind != pricelist.Once && addOn == nil {
 		if r.shares = c.shares(covered, r.months); r.shares != nil {
 			left := int64(0)
 			for _, share := range r.shares {
 				left += int64(share)
 			}
-			factor = ratio(left, int64(money.Whole))
+			line.by = ratio(left, int64(money.Whole))
 		}
 	}
-	into.lines, into.refs = append(into.lines, line.scaled(factor)), append(into.refs, r)
+	into.lines, into.refs = append(into.lines, line), append(into.refs, r)
 }
 
 // statesOwn reports whether a charge names a price of its own for a term.
@@ -119,12 +119,17 @@ func (c *Program) price(p pricelist.Price) frac {
 	return c.minor(price).times(ratio(int64(money.Whole-off), int64(money.Whole)))
 }
 
-// per is a price for so many units, for one of a meter's readings.
-func (c *Program) per(p pricelist.Price, each int64, meter int) frac {
-	if c.grain(meter) == int64(usage.One) && each <= 1 {
-		return c.price(p)
+// per says what prices for so many units come to for one of a meter's readings.
+func (c *Program) per(each int64, meter int) func(pricelist.Price) frac {
+	one := ratio(c.grain(meter), int64(usage.One)).times(ratio(1, max(1, each))).times(ratio(1, c.conv.From.Minor()))
+	by, of := one, money.Share(0) // what an amount is multiplied by where so much is off
+	return func(p pricelist.Price) frac {
+		price, off := p.For(c.Term)
+		if off != of {
+			by, of = one.times(ratio(int64(money.Whole-off), int64(money.Whole))), off
+		}
+		return whole(int64(price)).times(by)
 	}
-	return ratio(c.grain(meter), int64(usage.One)).times(ratio(1, max(1, each))).times(c.price(p))
 }
 
 // grains is a quantity in a meter's readings.
@@ -137,20 +142,20 @@ func (c *Program) grains(q usage.Quantity, meter int) frac {
 type bend struct{ exactLine }
 
 // to adds a stretch that goes on from where the last one ended, up to a reading.
-// Its value is at(x) = base + rate·x there.
-func (b *bend) to(end frac, base, rate frac) { b.until(end.floor(), base, rate) }
+// Its value at x is base + rate·(x - at) there.
+func (b *bend) to(end, at, base, rate frac) { b.until(end.floor(), at, base, rate) }
 
 // on adds a stretch that never ends.
-func (b *bend) on(base, rate frac) { b.until(math.MaxInt64, base, rate) }
+func (b *bend) on(at, base, rate frac) { b.until(math.MaxInt64, at, base, rate) }
 
-func (b *bend) until(last int64, base, rate frac) {
+func (b *bend) until(last int64, at, base, rate frac) {
 	from := int64(0)
 	if n := len(b.stretches); n > 0 {
 		from = b.stretches[n-1].end
 	}
-	value := func(x int64) frac { return rate.times(whole(x)).plus(base) }
+	value := func(x int64) frac { return whole(x).minus(at).times(rate).plus(base) }
 	start := base
-	if rate.sign() != 0 && from != 0 {
+	if rate.sign() != 0 && !at.is(from) {
 		start = value(from)
 	}
 	if start.sign() < 0 { // the stretch before ended between two readings
@@ -161,6 +166,27 @@ func (b *bend) until(last int64, base, rate frac) {
 		return // no reading falls into it
 	}
 	b.stretches = append(b.stretches, stretch{from, last, start, rate})
+}
+
+// lineOnce is line, made once for all ways, phases and sets of offers of a plan on a
+// term but for packs, which begin where a way has its limits.
+func (c *Program) lineOnce(w *way, ch *pricelist.Charge) (exactLine, int64) {
+	if ch.Kind == pricelist.Pack {
+		return c.line(w, ch)
+	}
+	made, ok := c.cast[ch]
+	if !ok {
+		made.exactLine, made.end = c.line(w, ch)
+		made.cast = made.casting()
+		c.cast[ch] = made
+	}
+	return made.exactLine, made.end
+}
+
+// lineOf is the line of a charge, and the last reading that it has a price for.
+type lineOf struct {
+	exactLine
+	end int64
 }
 
 // line makes the exact line of one month of a charge, in minor units of the list,
@@ -181,7 +207,7 @@ func (b *bend) until(last int64, base, rate frac) {
 // / each.
 func (c *Program) line(w *way, ch *pricelist.Charge) (exactLine, int64) {
 	m := c.meter(ch.Meter)
-	b := bend{exactLine{meter: m, scale: 1}}
+	b := bend{exactLine{meter: m, scale: 1, by: whole(1)}}
 	if len(ch.Bands) > 0 {
 		b.stretches = make([]stretch, 0, len(ch.Bands)+1)
 	}
@@ -192,13 +218,12 @@ func (c *Program) line(w *way, ch *pricelist.Charge) (exactLine, int64) {
 		if m < 0 {
 			return one(c.price(ch.Price)), -1
 		}
-		b.on(frac{}, c.money(ch, m))
+		b.on(frac{}, frac{}, c.money(ch, m))
 	case pricelist.Unit:
-		rate, included := c.per(ch.Price, ch.Each, m), c.grains(ch.Included, m)
+		rate, included := c.per(ch.Each, m)(ch.Price), c.grains(ch.Included, m)
 		from := c.grains(max(ch.AtLeast, ch.Included), m)
-		less := rate.times(included)
-		b.to(from, rate.times(from).minus(less), frac{})
-		b.on(less.negative(), rate)
+		b.to(from, frac{}, rate.times(from.minus(included)), frac{})
+		b.on(included, frac{}, rate)
 	case pricelist.Pack:
 		return c.packLine(w, ch, b.exactLine), -1
 	case pricelist.Share:
@@ -230,41 +255,42 @@ func (c *Program) shareLine(b *bend, ch *pricelist.Charge, m int) {
 	}
 	least := bound(ch.Floor)
 	if rate.sign() == 0 {
-		b.on(least, frac{})
+		b.on(frac{}, least, frac{})
 		return
 	}
 	if ch.Floor > 0 {
-		b.to(least.over(rate), least, frac{})
+		b.to(least.over(rate), frac{}, least, frac{})
 	}
 	if ch.Cap == 0 {
-		b.on(frac{}, rate)
+		b.on(frac{}, frac{}, rate)
 		return
 	}
 	most := bound(ch.Cap)
-	b.to(most.over(rate), frac{}, rate)
-	b.on(most, frac{})
+	b.to(most.over(rate), frac{}, frac{}, rate)
+	b.on(frac{}, most, frac{})
 }
 
 func (c *Program) banded(b *bend, ch *pricelist.Charge, m int) (exactLine, int64) {
 	var value, from frac // the amount at the end of the band before, and that end
-	for _, band := range ch.Bands {
-		var base, rate frac
+	per := c.per(ch.Each, m)
+	for i := range ch.Bands {
+		band := &ch.Bands[i]
+		var at, base, rate frac
 		switch ch.Kind {
 		case pricelist.Stair:
 			base = c.price(band.Price)
 		case pricelist.Graduated:
-			rate = c.per(band.Price, ch.Each, m)
-			base = value.minus(rate.times(from))
+			at, base, rate = from, value, per(band.Price)
 		case pricelist.Volume:
-			rate = c.per(band.Price, ch.Each, m)
+			rate = per(band.Price)
 		}
 		if band.Open {
-			b.on(base, rate)
+			b.on(at, base, rate)
 			continue
 		}
 		end := c.grains(band.To, m)
-		b.to(end, base, rate)
-		value, from = base.plus(rate.times(end)), end
+		b.to(end, at, base, rate)
+		value, from = end.minus(at).times(rate).plus(base), end
 	}
 	switch last := ch.Bands[len(ch.Bands)-1]; {
 	case last.Open:
@@ -272,8 +298,7 @@ func (c *Program) banded(b *bend, ch *pricelist.Charge, m int) (exactLine, int64
 	case ch.Above == nil:
 		return b.exactLine, from.floor()
 	default:
-		rate := c.per(ch.Above.Price, ch.Above.Each, m)
-		b.on(value.minus(rate.times(from)), rate)
+		b.on(from, value, c.per(ch.Above.Each, m)(ch.Above.Price))
 		return b.exactLine, -1
 	}
 }

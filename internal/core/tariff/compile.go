@@ -40,6 +40,7 @@ type Program struct {
 
 	deal   *Deal
 	conv   quote.Conversion
+	cast   map[*pricelist.Charge]lineOf // while it is compiled
 	phases []*phase
 	// Which phase holds so many months after signing; the last holds from then on.
 	since []int
@@ -110,11 +111,13 @@ func Compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal) 
 
 func compileAll(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, left *int) ([]*Program, error) {
 	var all []*Program
+	lines := map[*pricelist.Charge]lineOf{}
 	for _, offers := range offersOf(e, p, t, d.Customer) {
-		one, err := compile(e, p, t, d, offers, left)
+		one, err := compile(e, p, t, d, offers, lines, left)
 		if err != nil {
 			return nil, fmt.Errorf("%s, plan %q on %q: %w", e.Platform.Name, p.Key, t.Key, err)
 		}
+		one.cast = nil
 		all = append(all, one)
 	}
 	return all, nil
@@ -157,8 +160,9 @@ func offersOf(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, c quote
 	return sets
 }
 
-func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, offers []*pricelist.Offer, left *int) (*Program, error) {
-	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: d,
+func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, offers []*pricelist.Offer,
+	lines map[*pricelist.Charge]lineOf, left *int) (*Program, error) {
+	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: d, cast: lines,
 		Rank: slices.IndexFunc(e.Plans, func(o pricelist.Plan) bool { return o.Key == p.Key })}
 	last := 0 // months after signing from which on no offer changes any more
 	for _, o := range offers {
@@ -186,11 +190,7 @@ func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal,
 				if *left -= w.weight(p); *left < 0 {
 					return nil, ErrTooLarge
 				}
-				one, err := c.way(w, covered, since)
-				if err != nil {
-					return nil, err
-				}
-				made.ways = append(made.ways, one)
+				made.ways = append(made.ways, c.way(w, covered))
 			}
 			at, c.phases = len(c.phases), append(c.phases, made)
 		}
@@ -312,7 +312,7 @@ func largest(e *pricelist.Edition) []int64 {
 }
 
 // way compiles a set of add-ons and packs while offers cover so many months.
-func (c *Program) way(to wayTo, covered []int, since int) (way, error) {
+func (c *Program) way(to wayTo, covered []int) way {
 	w := way{addOns: to.addOns, packs: to.packs}
 	w.bill.settle, w.bill.most = c.settle(), math.MaxInt64/c.conv.To.Minor()
 	w.used.settle, w.used.most = w.bill.settle, w.bill.most
@@ -324,13 +324,13 @@ func (c *Program) way(to wayTo, covered []int, since int) (way, error) {
 	for i := range c.Plan.Charges {
 		ch := &c.Plan.Charges[i]
 		if !ch.Optional || slices.Contains(to.packs, ch) {
-			c.charge(&w, ch, nil, covered, since)
+			c.charge(&w, ch, nil, covered)
 		}
 	}
 	for _, a := range to.addOns {
 		for i := range a.Charges {
 			if !a.Charges[i].Optional {
-				c.charge(&w, &a.Charges[i], a, covered, since)
+				c.charge(&w, &a.Charges[i], a, covered)
 			}
 		}
 	}
@@ -338,5 +338,5 @@ func (c *Program) way(to wayTo, covered []int, since int) (way, error) {
 	for _, s := range []*sheet{&w.bill, &w.used, &w.once} {
 		s.make(largest(c.Edition))
 	}
-	return w, nil
+	return w
 }

@@ -53,7 +53,7 @@ func (a *Along) straight(x int64) (value, slope, noise *big.Rat) {
 			at, amount := l.at(row)
 			value.Add(value, new(big.Rat).Mul(amount, settle))
 			if l.meter == a.Meter && l.size == 0 {
-				slope.Add(slope, new(big.Rat).Mul(l.stretches[at].rate.rat(), settle))
+				slope.Add(slope, new(big.Rat).Mul(l.rate(at), settle))
 			}
 		}
 		noise.Add(noise, new(big.Rat).Mul(big.NewRat(int64(len(s.lines)), 2), settle))

@@ -135,7 +135,7 @@ func (d *Drive) exact(x int64) (value, noise *big.Rat) {
 			value.Add(value, new(big.Rat).Mul(amount, settle))
 			unit := big.NewRat(1, 2)
 			if l.size == 0 {
-				unit.Add(unit, l.stretches[at].rate.rat())
+				unit.Add(unit, l.rate(at))
 			}
 			noise.Add(noise, unit.Mul(unit, settle))
 		}

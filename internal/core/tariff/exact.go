@@ -23,11 +23,14 @@ type exactLine struct {
 	// scale parts of a reading.
 	size, start, scale int64
 	times              *multiple
+
+	by   frac // what amounts are multiplied by: months, and what offers leave
+	cast *cast
 }
 
 // one is the line of a fixed amount.
 func one(amount frac) exactLine {
-	return exactLine{meter: -1, stretches: []stretch{{end: math.MaxInt64, base: amount}}}
+	return exactLine{meter: -1, stretches: []stretch{{end: math.MaxInt64, base: amount}}, by: whole(1)}
 }
 
 // packs returns how many packs are begun at some readings.
@@ -72,21 +75,12 @@ func (l *exactLine) at(q []int64) (int, *big.Rat) {
 	i := l.band(x)
 	s := &l.stretches[i]
 	amount := new(big.Rat).Mul(s.rate.rat(), new(big.Rat).SetInt64(x-s.from))
-	return i, amount.Add(amount, s.base.rat())
+	amount.Add(amount, s.base.rat())
+	return i, amount.Mul(amount, l.by.rat())
 }
 
-// scaled returns the line times a factor.
-func (l exactLine) scaled(by frac) exactLine {
-	if by.is(1) {
-		return l
-	}
-	stretches := make([]stretch, len(l.stretches))
-	for i, s := range l.stretches {
-		stretches[i] = stretch{s.from, s.end, s.base.times(by), s.rate.times(by)}
-	}
-	l.stretches = stretches
-	return l
-}
+// rate is what one more adds in a stretch.
+func (l *exactLine) rate(at int) *big.Rat { return l.stretches[at].rate.times(l.by).rat() }
 
 // rounded returns r rounded to a whole number, half away from zero. No amount is
 // negative.

@@ -157,6 +157,12 @@ func multipleOf(a, b uint64) (uint64, bool) {
 	return lo, hi == 0
 }
 
+// times64 is a product, or false where it does not fit.
+func times64(a, b uint64) (uint64, bool) {
+	hi, lo := bits.Mul64(a, b)
+	return lo, hi == 0
+}
+
 func product(a, b int64) (int64, bool) {
 	hi, lo := bits.Mul64(magnitude(a), magnitude(b))
 	if hi != 0 || lo > math.MaxInt64 {
@@ -175,10 +181,16 @@ func magnitude(n int64) uint64 {
 	return uint64(n)
 }
 
-// gcd of 0 and b is b.
+// gcd of 0 and b is b. It takes halves (Stein 1967): quicker than remainders.
 func gcd(a, b uint64) uint64 {
-	for a != 0 {
-		a, b = b%a, a
+	if a == 0 || b == 0 {
+		return a | b
 	}
-	return b
+	twos := bits.TrailingZeros64(a | b)
+	a >>= bits.TrailingZeros64(a)
+	for b != 0 {
+		b >>= bits.TrailingZeros64(b)
+		a, b = min(a, b), max(a, b)-min(a, b)
+	}
+	return a << twos
 }

@@ -80,3 +80,9 @@ func TestFractionsAreThoseOfAnySize(t *testing.T) {
 	assert.True(t, ratio(5, 5).is(1))
 	assert.False(t, ratio(5, 4).is(1))
 }
+
+func BenchmarkGCD(b *testing.B) {
+	for i := range b.N {
+		gcd(uint64(i)*4321+987_654, 12_000_000)
+	}
+}

@@ -4,7 +4,6 @@ import (
 	"math"
 	"math/big"
 	"math/bits"
-	"slices"
 )
 
 // Never is what [Program.PriceAll] gives where a plan does not serve: more than
@@ -116,7 +115,7 @@ func (s *sheet) make(largest []int64) {
 func (s *sheet) add(at int, largest []int64) bool {
 	l := &s.lines[at]
 	if l.meter < 0 {
-		amount, ok := l.stretches[0].base.rounded()
+		amount, ok := l.stretches[0].base.times(l.by).rounded()
 		if !ok || amount > mostMinor {
 			return false
 		}
@@ -124,79 +123,24 @@ func (s *sheet) add(at int, largest []int64) bool {
 		s.fixed += amount
 		return s.fixed <= mostMinor
 	}
-	d, safe := uint64(1), largest[l.meter]
-	for i := range l.stretches {
-		for _, f := range [2]*frac{&l.stretches[i].base, &l.stretches[i].rate} {
-			if f.wide != nil {
-				continue // it is cut off below
-			}
-			var ok bool
-			if d, ok = multipleOf(d, f.d()); !ok {
-				return false
-			}
-		}
-	}
-	if d == 1 {
-		d = 2 // a reciprocal of one does not fit
-	}
-	if d > math.MaxInt64/4 {
-		return false
-	}
-	if l.size > 0 {
-		safe = math.MaxInt64 / 4
-	}
-	type straight struct{ base, rate uint64 }
-	bands := make([]straight, len(l.stretches))
-	limit := int64(math.MaxInt64 / 4) // what numerators may come to
-	if hi, lo := bits.Mul64(d, mostMinor); hi == 0 && lo < math.MaxInt64 {
-		limit = min(limit, int64(lo))
-	}
-	for i, st := range l.stretches {
-		base, fits := st.base.scaled(d)
-		rate, small := st.rate.scaled(d)
-		if !fits || !small || base > uint64(limit) || rate > uint64(limit) {
-			if i == 0 {
-				return false
-			}
-			safe = min(safe, l.stretches[i-1].end)
-			bands = bands[:i]
-			break
-		}
-		bands[i] = straight{base, rate}
-		if r := bands[i].rate; r > 0 {
-			if reach := (uint64(limit) - bands[i].base) / r; reach < uint64(min(st.end, safe)-min(st.from, safe)) {
-				safe = min(safe, st.from+int64(reach))
-			}
-		}
-	}
-	by, ok := reciprocal(d, uint64(limit))
-	if !ok {
-		return false
-	}
+	made, ok := l.compiled(largest[l.meter])
 	switch {
+	case !ok:
+		return false
 	case l.size > 0:
-		return s.addPack(at, bands[0].rate, by, safe)
-	case len(bands) == 2 && bands[0].rate == 0 && l.stretches[1].from == l.stretches[0].end && bands[0].base == bands[1].base:
-		s.knees = append(s.knees, knee{at, l.meter, l.stretches[0].end, safe, bands[1].base + by.half, bands[1].rate, by})
-	case len(bands) == 1 && l.stretches[0].from == 0:
-		s.knees = append(s.knees, knee{at, l.meter, 0, safe, bands[0].base + by.half, bands[0].rate, by})
-	case safe == largest[l.meter] && !slices.ContainsFunc(bands, func(b straight) bool { return b.rate != 0 }):
-		t := stair{line: at, meter: l.meter}
-		for i, b := range bands {
-			t.ends, t.amounts = append(t.ends, l.stretches[i].end), append(t.amounts, by.round(b.base))
-		}
-		t.ends[len(bands)-1] = math.MaxInt64
-		t.ladder = ladderOf(t.ends)
+		return s.addPack(at, made.bands[0].rate, made.div, made.safe)
+	case made.stair != nil:
+		t := *made.stair
+		t.line = at
 		s.stair = append(s.stair, t)
-	default:
-		t := table{line: at, meter: l.meter, safe: safe, div: by, bands: make([]band, len(bands))}
-		t.ends = make([]int64, len(bands))
-		for i, st := range l.stretches[:len(bands)] {
-			t.ends[i], t.bands[i] = st.end, band{bands[i].base + by.half - bands[i].rate*uint64(st.from), bands[i].rate}
-		}
-		t.ends[len(bands)-1] = math.MaxInt64
-		t.ladder = ladderOf(t.ends)
+	case made.table != nil:
+		t := *made.table
+		t.line = at
 		s.table = append(s.table, t)
+	default:
+		k := made.knee
+		k.line = at
+		s.knees = append(s.knees, k)
 	}
 	return true
 }

@@ -62,8 +62,8 @@ func (p *Program) Write(since, into int) (w Written, ok bool) {
 				line.Label = r.charge.Label
 			}
 			for _, st := range l.stretches {
-				base, _ := st.base.rat().Float64()
-				rate, _ := st.rate.rat().Float64()
+				base, _ := st.base.times(l.by).rat().Float64()
+				rate, _ := st.rate.times(l.by).rat().Float64()
 				line.Stretches = append(line.Stretches, WrittenStretch{st.from, st.end, base, rate})
 			}
 			*one.to = append(*one.to, line)
