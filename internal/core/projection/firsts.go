@@ -144,12 +144,13 @@ func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 		best, to = goes+paying(max(0, rest(now.bill)-rest(c.paid(i, u+1, k+1, age+k+1).bill))), i
 	}
 	row, rows, size := int(c.rows[(u+1)*c.deepest+k+1]), len(c.billed), len(kind.programs)
-	for m, other := range kind.programs {
-		bill := kind.bill[m*rows+row]
-		if c.quick[other].rank <= q.rank || bill == tariff.Never || !c.may[other] {
+	left := rest(now.bill)
+	for m := kind.up[c.at[i]]; m < size; m++ {
+		other, at := kind.programs[m], m*rows+row
+		if kind.bill[at] == tariff.Never || !c.may[other] {
 			continue
 		}
-		if w := kind.inside[((u+1)*size+m)*kind.n+k+1] + c.moves[other][q.rank] + paying(max(0, rest(now.bill)-rest(bill))); w < best {
+		if w := kind.inside[((u+1)*size+m)*kind.n+k+1] + c.moves[other][q.rank] + paying(max(0, left-kind.left(at, k+1, inside))); w < best {
 			best, to = w, other
 		}
 	}

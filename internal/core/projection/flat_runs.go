@@ -36,6 +36,9 @@ type runs struct {
 	now    []packed // of a term, by program of its kind
 	then   []packed
 	chains [][]packed // of each contract under an offer, by months since signing
+	lasts  int        // for how many months after signing some is under an offer
+	joins  []packed   // who moves up from a term under an offer, by its month and program
+	joined []bool     // whether somebody does, by month
 }
 
 // here is who is a customer when the horizon begins, and stays on whatever plan that was.
@@ -65,6 +68,7 @@ func (f *flat) leaving() ([]packed, error) {
 		r.chains = make([][]packed, len(f.contracts))
 		for c := range r.chains {
 			r.chains[c] = make([]packed, f.contracts[c].lasts+1)
+			r.lasts = max(r.lasts, f.contracts[c].lasts)
 		}
 	}
 	for from := range months {
@@ -100,7 +104,7 @@ func (r *runs) begin(from int) {
 				}
 			}
 		}
-		if signed >= 0 {
+		if signed >= 0 && u-signed < max(1, r.lasts) {
 			r.offered(to, signed, u)
 		}
 		least := unable
@@ -262,11 +266,12 @@ func (r *runs) offered(to []packed, signed, u int) {
 			r.reach(&r.cost[u*states+of.rank], r.chains[c][age])
 		}
 	}
+	l := &legs{}
 	for at := range r.kinds {
 		k := &r.kinds[at]
-		join := make(map[int][]packed)
-		l := &legs{}
-		some := false
+		size := len(k.programs)
+		r.joins, r.joined = slices.Grow(r.joins[:0], (k.n+1)*size)[:(k.n+1)*size], slices.Grow(r.joined[:0], k.n+1)[:k.n+1]
+		clear(r.joined)
 		for _, i := range r.first.programs {
 			v := unable
 			if c := r.of[i]; age == 0 && r.mayFirst[i][u] {
@@ -274,22 +279,23 @@ func (r *runs) offered(to []packed, signed, u int) {
 			} else if age > 0 && age < r.contracts[c].lasts {
 				v = r.chains[c][age]
 			}
-			if r.kind[i] != at || v == unable {
-				continue
+			if r.kind[i] == at && v != unable {
+				r.under(to, i, u, age, v)
 			}
-			some = true
-			r.under(to, join, i, u, age, v)
 		}
-		if !some || len(join) == 0 {
+		if !slices.Contains(r.joined, true) {
 			continue
 		}
-		r.sized(len(k.programs))
+		l.exits, l.ends = l.exits[:0], l.ends[:0]
+		r.sized(size)
 		for j := range k.programs {
 			r.now[j] = unable
 		}
 		r.follow(l, u, at, func(b int) {
-			for j, v := range join[b] {
-				r.reach(&r.now[j], v)
+			if r.joined[b] {
+				for j, v := range r.joins[b*size:][:size] {
+					r.reach(&r.now[j], v)
+				}
 			}
 		})
 		for b, v := range l.exits {
@@ -304,14 +310,14 @@ func (r *runs) offered(to []packed, signed, u int) {
 }
 
 // under goes through a term under an offer, and notes who moves up inside it to where.
-func (r *runs) under(to []packed, join map[int][]packed, i, u, age int, v packed) {
+func (r *runs) under(to []packed, i, u, age int, v packed) {
 	q, k, n, rows := &r.quick[i], &r.kinds[r.kind[i]], r.length(i, u), len(r.billed)
 	months, states := len(r.choosing.rows), r.ranks+2
+	now := r.paid(i, u, 0, age)
+	if now.bill == tariff.Never {
+		return
+	}
 	for b := range min(n, months-u) {
-		now := r.paid(i, u+b, b, age+b)
-		if now.bill == tariff.Never {
-			return
-		}
 		v += paying(now.used) + oneAsk*packed(q.asks)
 		rest := func(bill int64) int64 { return bill - cumulative(bill, b+1, n) }
 		var exit packed
@@ -340,34 +346,36 @@ func (r *runs) under(to []packed, join map[int][]packed, i, u, age int, v packed
 		}
 		next, nobody := r.paid(i, u+b+1, b+1, age+b+1), true
 		row := int(r.rows[(u+b+1)*r.deepest+b+1])
-		for m, other := range k.programs {
-			bill := k.bill[m*rows+row]
-			if r.quick[other].rank <= q.rank || bill == tariff.Never || !r.may[other] {
+		left, size := rest(now.bill), len(k.programs)
+		joins := r.joins[(b+1)*size:][:size]
+		for m := k.up[r.at[i]]; m < size; m++ {
+			other, at := k.programs[m], m*rows+row
+			if k.bill[at] == tariff.Never || !r.may[other] {
 				continue
 			}
-			nobody = false
-			w := v + r.moves[other][q.rank]
-			if !q.monthly {
-				w += paying(max(0, rest(now.bill)-rest(bill)))
-			}
-			if join[b+1] == nil {
-				join[b+1] = make([]packed, len(k.programs))
-				for j := range join[b+1] {
-					join[b+1][j] = unable
+			if nobody = false; !r.joined[b+1] {
+				r.joined[b+1] = true
+				for j := range joins {
+					joins[j] = unable
 				}
 			}
-			r.reach(&join[b+1][m], w)
+			w := v + r.moves[other][q.rank]
+			if !q.monthly {
+				w += paying(max(0, left-k.left(at, b+1, n)))
+			}
+			r.reach(&joins[m], w)
 		}
 		switch {
 		case next.bill != tariff.Never:
 			if !q.monthly {
-				v += paying(max(0, rest(now.bill)-rest(next.bill)))
+				v += paying(max(0, left-rest(next.bill)))
 			}
+			now = next
 			continue
 		case nobody && q.monthly:
 			land(v)
 		case nobody:
-			land(v + paying(rest(now.bill)))
+			land(v + paying(left))
 		}
 		return
 	}
