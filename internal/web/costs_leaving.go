@@ -159,31 +159,34 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	}
 	month, best, _ := roads.BestMonth(from, to)
 	a, z := r.nameOf(roads.Results[from]), r.nameOf(roads.Results[to])
-	b.PairIs = fmt.Sprintf("Beginning on %s, it costs least not to move to %s at all: %s.", a, z, cur.Format(best.Total))
+	of := "Beginning on " + a
+	if roads.Every() > 1 {
+		of += ", and of the months looked at"
+	}
+	b.PairIs = fmt.Sprintf("%s, it costs least not to move to %s at all: %s.", of, z, cur.Format(best.Total))
 	if month < st.Horizon {
-		b.PairIs = fmt.Sprintf("Beginning on %s, %s is the best month to move to %s: %s over the horizon, the move counted.", a, st.Month(month), z, cur.Format(best.Total))
+		b.PairIs = fmt.Sprintf("%s, %s is the best month to move to %s: %s over the horizon, the move counted.", of, st.Month(month), z, cur.Format(best.Total))
 	}
 	if best.Unserved() > 0 {
 		b.PairIs += " Some months have nothing that serves even so."
 	}
-	totals := make([]money.Amount, 0, st.Horizon+1) // -1 where more months are left unserved than need be
+	var points []pairPoint
 	for t := range st.Horizon + 1 {
 		pair, looked := roads.Pair(from, to, t)
 		if !looked {
-			totals = append(totals, -1)
 			continue
 		}
 		row := pairRow{Month: "not at all", Total: cur.Format(pair.Total), Against: signed(cur, pair.Total-best.Total)}
 		if pair.Unserved() > best.Unserved() {
 			pair.Total, row.Total, row.Against = -1, "leaves months unserved", "–"
 		}
-		totals = append(totals, pair.Total)
+		points = append(points, pairPoint{t, pair.Total})
 		if t < st.Horizon {
 			row.Month = st.Month(t).String()
 		}
 		b.Months = append(b.Months, row)
 	}
-	b.Chart, err = r.pairChart(totals, roads.Results[to], a, z, month)
+	b.Chart, err = r.pairChart(points, roads.Results[to], a, z, month)
 	return err
 }
 
@@ -219,8 +222,15 @@ func (r *request) pair(roads *study.Roads, base *study.Baseline) (from, to int) 
 	return from, to
 }
 
+// pairPoint is what the horizon costs with a move in a month that was looked at; -1 where
+// more months are left unserved than need be. A move after the last month is none.
+type pairPoint struct {
+	month int
+	total money.Amount
+}
+
 // pairChart draws what the horizon costs by the month of the move.
-func (r *request) pairChart(totals []money.Amount, result int, from, to string, best int) (*curveView, error) {
+func (r *request) pairChart(points []pairPoint, result int, from, to string, best int) (*curveView, error) {
 	st := r.study()
 	n := int64(st.Horizon - 1)
 	if n < 1 {
@@ -234,14 +244,13 @@ func (r *request) pairChart(totals []money.Amount, result int, from, to string, 
 		d.Ticks = append(d.Ticks, curveTick{int64(t), st.Month(t).String()})
 	}
 	s := curveSeries{Name: to, Face: r.faceOf(result), Parts: [][4]float64{}}
-	for t := 1; t < st.Horizon; t++ {
-		if totals[t-1] < 0 || totals[t] < 0 {
-			continue
+	for k := 1; k < len(points)-1; k++ {
+		if a, b := points[k-1], points[k]; a.total >= 0 && b.total >= 0 {
+			s.Parts = append(s.Parts, [4]float64{float64(a.month), whole(a.total), float64(b.month), whole(b.total)})
 		}
-		s.Parts = append(s.Parts, [4]float64{float64(t - 1), whole(totals[t-1]), float64(t), whole(totals[t])})
 	}
 	d.Series = []curveSeries{s}
-	if stay := totals[st.Horizon]; stay >= 0 {
+	if stay := points[len(points)-1].total; stay >= 0 {
 		d.Series = append(d.Series, curveSeries{Name: "staying", Shade: 5, Parts: [][4]float64{{0, whole(stay), float64(n), whole(stay)}}})
 	}
 	c := &curveView{Title: fmt.Sprintf("What moving from %s to %s costs, by month", from, to)}

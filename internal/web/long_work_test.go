@@ -121,8 +121,17 @@ func TestPagesSayWhatTheyWaitFor(t *testing.T) {
 	page = get(t, app.Client, app.Page("costs/leaving"))
 	assert.NotContains(t, page.body, "data-work-begins")
 	assert.Contains(t, words(page), "Staying on")
-	if strings.Contains(page.body, "roads") {
-		assert.Contains(t, words(page), "The cheapest road")
+	assert.Regexp(t, `Moves are looked at every \d+ months only.*, and of the months looked at`, words(page))
+	_, after, ok := strings.Cut(page.body, "data-curve-data>")
+	require.True(t, ok)
+	var drawn struct{ Series []struct{ Parts [][4]float64 } }
+	require.NoError(t, json.NewDecoder(strings.NewReader(after)).Decode(&drawn))
+	require.Len(t, drawn.Series, 2)
+	parts := drawn.Series[0].Parts
+	require.NotEmpty(t, parts, "the line goes from each month that was looked at to the next")
+	for k, p := range parts {
+		assert.Greater(t, p[2]-p[0], 1.0)
+		assert.True(t, k == 0 || parts[k-1][2] == p[0])
 	}
 	assert.True(t, app.Server.Idle())
 }
