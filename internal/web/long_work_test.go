@@ -124,7 +124,9 @@ func TestPagesSayWhatTheyWaitFor(t *testing.T) {
 	assert.Regexp(t, `Moves are looked at every \d+ months only.*, and of the months looked at`, words(page))
 	_, after, ok := strings.Cut(page.body, "data-curve-data>")
 	require.True(t, ok)
-	var drawn struct{ Series []struct{ Parts [][4]float64 } }
+	var drawn struct {
+		Series []struct{ Parts [][4]float64 }
+	}
 	require.NoError(t, json.NewDecoder(strings.NewReader(after)).Decode(&drawn))
 	require.Len(t, drawn.Series, 2)
 	parts := drawn.Series[0].Parts
