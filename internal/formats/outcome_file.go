@@ -66,6 +66,7 @@ type (
 		Out        []string        `json:"out"`
 		Total      *money.Amount   `json:"total"`
 		Beyond     money.Amount    `json:"beyond"`
+		PaidAhead  money.Amount    `json:"paid_ahead"`
 		Schedule   []outcomeMonth  `json:"schedule"`
 		Steps      []outcomeStep   `json:"steps"`
 		Questions  []string        `json:"questions"`
@@ -243,7 +244,7 @@ func outcomeOf(all *study.Outcome, r *study.Result) outcomeOption {
 	s, o, st := all.Study, r.Option, r.Standing
 	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: o.ObservedOn.Format("2006-01-02"),
 		DaysOld: r.DaysOld, Stale: r.Stale,
-		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, Low: float64(st.Low), High: float64(st.High), Known: st.Known,
+		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, PaidAhead: r.Schedule.Ahead, Low: float64(st.Low), High: float64(st.High), Known: st.Known,
 		Schedule: []outcomeMonth{}, Steps: []outcomeStep{}, Questions: []string{}, Coverage: []outcomeCell{}, Parts: []outcomePart{},
 		Takes: []outcomeTool{}, Bridges: []outcomeBridge{}, Forced: []outcomeForce{}}
 	if r.Schedule.Serves() {

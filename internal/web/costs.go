@@ -142,10 +142,13 @@ func buildCosts(r *request) (any, error) {
 	}
 	for i := range o.Results {
 		res := &o.Results[i]
-		b.Totals = append(b.Totals, costCell{Text: s.Currency.Format(res.Schedule.Total), Link: r.base() + "/options/" + res.Option.Key, Least: i == o.Cheapest})
+		total := res.Schedule.Total
+		if view.key == "cash" {
+			total += res.Schedule.Ahead
+		}
+		b.Totals = append(b.Totals, costCell{Text: s.Currency.Format(total), Link: r.base() + "/options/" + res.Option.Key, Least: i == o.Cheapest})
 		if res.Schedule.Beyond > 0 {
-			b.Notes = append(b.Notes, fmt.Sprintf("%s: a further %s is paid, or still owed, for months after %s, and not counted here.", res.Option.Name,
-				s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1)))
+			b.Notes = append(b.Notes, res.Option.Name+": "+o.SayBeyond(res, view.key == "cash")+".")
 		}
 	}
 	b.InCases, b.Files = r.inCases(), r.base()+"/costs/take/months"

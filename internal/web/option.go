@@ -89,7 +89,7 @@ func buildOption(r *request) (any, error) {
 		b.PaysOff = fmt.Sprintf("Paid once for life, it pays for itself in month %d, %s: from then on it has cost less than paying for terms would have.", m, s.Month(m-1))
 	}
 	if res.Schedule.Beyond > 0 {
-		b.Beyond = fmt.Sprintf("A further %s is paid, or still owed, for months after %s, and not counted here.", s.Currency.Format(res.Schedule.Beyond), s.Month(s.Horizon-1))
+		b.Beyond = capital(r.outcome.SayBeyond(res, false)) + "."
 	}
 	for _, q := range res.Schedule.Questions {
 		b.Questions = append(b.Questions, capital(s.SayWhy(q)))

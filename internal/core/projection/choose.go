@@ -233,7 +233,7 @@ func (h *choosing) enter(program, t int) {
 		first := &h.inside[0][at]
 		v := first.value
 		if h.all[program].Period != 1 && first.ok {
-			v.cost += h.left(first.bill, t, 0, h.length(program, t))
+			v.cost += first.bill
 		}
 		h.entered[at] = v
 	}
@@ -313,7 +313,9 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 		now.cost += s.bill
 	}
 	if u+1 == len(h.rows) {
-		now.cost += h.due(program, start, u, age, h.row[k])
+		if now.cost += h.due(program, start, u, age, h.row[k]); !q.monthly && !h.Leaves {
+			now.cost -= left(s.bill, k+1, n) // what is left in a term that runs on
+		}
 		return now, next{program: -1}
 	}
 	if k+1 == n {
@@ -322,7 +324,7 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 	best, to, after := never, next{program: -1}, h.inside[k+1]
 	older := min(age+1, q.deep)
 	if one := &after[q.offset+older]; one.ok {
-		best, to = h.following(q, s, one, start, k+1, n), next{program, older}
+		best, to = following(q, s, one, k+1, n), next{program, older}
 	}
 	for _, i := range kind {
 		o := &h.quick[i]
@@ -330,7 +332,7 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 		if o.rank <= q.rank || !one.ok || !one.value.less(best) || !o.may[u+1] {
 			continue
 		}
-		v := h.following(q, s, one, start, k+1, n).plus(h.signing(i, u+1, h.all[program].Plan))
+		v := following(q, s, one, k+1, n).plus(h.signing(i, u+1, h.all[program].Plan))
 		if v.less(best) {
 			best, to = v, next{program: i}
 		}
@@ -343,10 +345,10 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 
 // following is what is to be paid from month k of a term on, where another bill
 // may take the place of the one before.
-func (h *choosing) following(q *quick, before, after *inside, start, k, n int) value {
+func following(q *quick, before, after *inside, k, n int) value {
 	v := after.value
 	if !q.monthly && after.bill != before.bill {
-		v.cost += max(0, h.left(after.bill, start, k, n)-h.left(before.bill, start, k, n))
+		v.cost += max(0, left(after.bill, k, n)-left(before.bill, k, n))
 	}
 	return v
 }

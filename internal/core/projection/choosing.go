@@ -370,11 +370,5 @@ func (h *choosing) bound(program, start, u, age int, row []int64) (owed int64) {
 	return owed
 }
 
-// left is what months k and later inside the horizon take of a bill.
-func (h *choosing) left(bill int64, start, k, n int) int64 {
-	inside := min(n, len(h.rows)-start)
-	if h.Leaves {
-		inside = n
-	}
-	return cumulative(bill, inside, n) - cumulative(bill, k, n)
-}
+// left is what months k and later of a term take of a bill, inside the horizon or past it.
+func left(bill int64, k, n int) int64 { return bill - cumulative(bill, k, n) }

@@ -122,12 +122,11 @@ func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 	} else {
 		v += paying(share(now.bill, k, n))
 	}
-	inside := c.inside(kind, u-k)
 	rest := func(bill int64) int64 {
 		if q.monthly {
 			return 0
 		}
-		return cumulative(bill, inside, n) - cumulative(bill, k+1, n)
+		return left(bill, k+1, n)
 	}
 	switch {
 	case u+1 == len(c.choosing.rows) && c.Leaves && q.monthly:
@@ -144,13 +143,13 @@ func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 		best, to = goes+paying(max(0, rest(now.bill)-rest(c.paid(i, u+1, k+1, age+k+1).bill))), i
 	}
 	row, rows, size := int(c.rows[(u+1)*c.deepest+k+1]), len(c.billed), len(kind.programs)
-	left := rest(now.bill)
+	unused := rest(now.bill)
 	for m := kind.up[c.at[i]]; m < size; m++ {
 		other, at := kind.programs[m], m*rows+row
 		if kind.bill[at] == tariff.Never || !c.may[other] {
 			continue
 		}
-		if w := kind.inside[((u+1)*size+m)*kind.n+k+1] + c.moves[other][q.rank] + paying(max(0, left-kind.left(at, k+1, inside))); w < best {
+		if w := kind.inside[((u+1)*size+m)*kind.n+k+1] + c.moves[other][q.rank] + paying(max(0, unused-kind.left(at, k+1))); w < best {
 			best, to = w, other
 		}
 	}

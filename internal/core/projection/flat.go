@@ -241,9 +241,7 @@ func (f *flat) price() bool {
 	}
 	months := len(f.choosing.rows)
 	for i := range f.kinds {
-		if f.Leaves {
-			months = max(months, len(f.choosing.rows)+f.kinds[i].n)
-		}
+		months = max(months, len(f.choosing.rows)+f.kinds[i].n) // what is lost may lie past the horizon
 	}
 	most := int64(1)<<costBits/int64(months) - 1
 	f.first.most = most

@@ -242,12 +242,12 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 					v += r.moves[k.programs[m]][r.quick[k.programs[j]].rank]
 				}
 				if !k.monthly && k.bill[next] != k.bill[from] {
-					v += paying(k.lost(from, next, b+1, k.n))
+					v += paying(k.lost(from, next, b+1))
 				}
 				r.then[m] = min(r.then[m], v)
 			}
 			if nobody { // the term is left
-				l.ends = append(l.ends, legEnd{b + 1, r.quick[k.programs[j]].rank, r.now[j] + paying(k.left(from, b+1, k.n))})
+				l.ends = append(l.ends, legEnd{b + 1, r.quick[k.programs[j]].rank, r.now[j] + paying(k.left(from, b+1))})
 			}
 		}
 		r.now, r.then = r.then, r.now
@@ -319,7 +319,7 @@ func (r *runs) under(to []packed, i, u, age int, v packed) {
 	}
 	for b := range min(n, months-u) {
 		v += paying(now.used) + oneAsk*packed(q.asks)
-		rest := func(bill int64) int64 { return bill - cumulative(bill, b+1, n) }
+		rest := func(bill int64) int64 { return left(bill, b+1, n) }
 		var exit packed
 		if q.monthly {
 			v += paying(now.bill)
@@ -346,7 +346,7 @@ func (r *runs) under(to []packed, i, u, age int, v packed) {
 		}
 		next, nobody := r.paid(i, u+b+1, b+1, age+b+1), true
 		row := int(r.rows[(u+b+1)*r.deepest+b+1])
-		left, size := rest(now.bill), len(k.programs)
+		unused, size := rest(now.bill), len(k.programs)
 		joins := r.joins[(b+1)*size:][:size]
 		for m := k.up[r.at[i]]; m < size; m++ {
 			other, at := k.programs[m], m*rows+row
@@ -361,21 +361,21 @@ func (r *runs) under(to []packed, i, u, age int, v packed) {
 			}
 			w := v + r.moves[other][q.rank]
 			if !q.monthly {
-				w += paying(max(0, left-k.left(at, b+1, n)))
+				w += paying(max(0, unused-k.left(at, b+1)))
 			}
 			r.reach(&joins[m], w)
 		}
 		switch {
 		case next.bill != tariff.Never:
 			if !q.monthly {
-				v += paying(max(0, left-rest(next.bill)))
+				v += paying(max(0, unused-rest(next.bill)))
 			}
 			now = next
 			continue
 		case nobody && q.monthly:
 			land(v)
 		case nobody:
-			land(v + paying(left))
+			land(v + paying(unused))
 		}
 		return
 	}

@@ -167,10 +167,10 @@ func (f *flat) plainly(k *flatKind, u, j int, to []packed) {
 		if m != j {
 			move = f.moves[k.programs[m]][f.quick[k.programs[j]].rank]
 		}
-		switch loses := f.mayLose(k, from, after, u); {
+		switch loses := k.mayLose(from, after); {
 		case loses:
 			for b, v := range next {
-				v += move + paying(k.lost(from, after, b+1, f.inside(k, u-b)))
+				v += move + paying(k.lost(from, after, b+1))
 				if to[b] = min(to[b], v); nobody {
 					to[b] = v
 				}
@@ -189,7 +189,7 @@ func (f *flat) plainly(k *flatKind, u, j int, to []packed) {
 	if nobody { // the term is left
 		free := *f.freeAt(u+1, f.quick[k.programs[j]].rank)
 		for b := range to {
-			to[b] = free + paying(k.left(from, b+1, f.inside(k, u-b)))
+			to[b] = free + paying(k.left(from, b+1))
 		}
 	}
 	for b, share := range k.shares[k.spread[from]:][:len(to)] {
@@ -217,25 +217,17 @@ func (f *flat) next(k *flatKind, u, b, j int) (packed, int) {
 		if m != j {
 			v += f.moves[k.programs[m]][f.quick[k.programs[j]].rank]
 		}
-		if f.mayLose(k, from, after, u) {
-			v += paying(k.lost(from, after, b+1, f.inside(k, u-b)))
+		if k.mayLose(from, after) {
+			v += paying(k.lost(from, after, b+1))
 		}
 		if v < best {
 			best, to = v, m
 		}
 	}
 	if to < 0 {
-		return *f.freeAt(u+1, f.quick[k.programs[j]].rank) + paying(k.left(from, b+1, f.inside(k, u-b))), -1
+		return *f.freeAt(u+1, f.quick[k.programs[j]].rank) + paying(k.left(from, b+1)), -1
 	}
 	return best, to
-}
-
-// inside is how many months of a term lie inside the horizon.
-func (f *flat) inside(k *flatKind, start int) int {
-	if f.Leaves {
-		return k.n
-	}
-	return min(k.n, len(f.choosing.rows)-start)
 }
 
 // ending is what is still due in the last month of a term that began b months before.
@@ -246,27 +238,22 @@ func (f *flat) ending(k *flatKind, from, b int) packed {
 	case k.monthly:
 		return paying(k.bill[from] * int64(k.n-b-1))
 	}
-	return paying(k.left(from, b+1, k.n))
+	return paying(k.left(from, b+1))
 }
 
-// mayLose reports whether less may be left of the next bill than of the one before:
-// where it is smaller, or in a term that goes past the horizon, where both are
-// rounded, by less than a minor unit a month larger.
-func (f *flat) mayLose(k *flatKind, before, after, u int) bool {
-	more := k.bill[after] - k.bill[before]
-	return !k.monthly && more != 0 && (more < 0 || more < int64(k.n) && u > len(f.choosing.rows)-k.n)
-}
+// mayLose reports whether less may be left of the next bill than of the one before.
+func (k *flatKind) mayLose(before, after int) bool { return !k.monthly && k.bill[after] < k.bill[before] }
 
 // lost is how much more is left of a bill in month b of a term than of the next
 // one.
-func (k *flatKind) lost(before, after, b, inside int) int64 {
-	return max(0, k.left(before, b, inside)-k.left(after, b, inside))
+func (k *flatKind) lost(before, after, b int) int64 {
+	return max(0, k.left(before, b)-k.left(after, b))
 }
 
-// left is what the months from month b on take of a bill.
-func (k *flatKind) left(bill, b, inside int) int64 {
+// left is what the months from month b on take of a bill, inside the horizon or past it.
+func (k *flatKind) left(bill, b int) int64 {
 	split := k.split[k.spread[bill]:][:k.n+1]
-	return split[inside] - split[b]
+	return split[k.n] - split[b]
 }
 
 // path walks the best way from the first month on.

@@ -114,7 +114,8 @@ func TestWithinAYearOneMovesUpButNotDown(t *testing.T) {
 	assert.Equal(t, "contacts pass 200", s.Steps[0].Why())
 	assert.Contains(t, s.Steps[1].Why(), "less than staying on High")
 	assert.Equal(t, "110", s.Beyond.String(), "eleven months of the second year lie past the horizon")
-	assert.Equal(t, "10", s.Months[12].Cash.String(), "of what is paid then, one month counts")
+	assert.Equal(t, "120", s.Months[12].Cash.String(), "paid in full, of which one month counts")
+	assert.Equal(t, "110", s.Ahead.String())
 }
 
 func TestPlansSoldOnlyByTheYearAreTakenByTheYear(t *testing.T) {
@@ -202,7 +203,7 @@ func TestTheThreeViewsAgree(t *testing.T) {
 			require.Zero(t, m.Accrued%10_000, "whole cents")
 		}
 		require.Equal(t, s.Total, accrued)
-		require.Equal(t, s.Total, cash, "%s over %d months", policy, len(contacts))
+		require.Equal(t, s.Total+s.Ahead, cash, "%s over %d months", policy, len(contacts))
 		require.GreaterOrEqual(t, s.Beyond, money.Amount(0))
 	}
 }

@@ -21,7 +21,7 @@ type Month struct {
 	Start     int          // month in which the billing period began
 	Accrued   money.Amount // the month's share of what is paid, and what is lost in it
 	Running   money.Amount // accrued so far
-	Cash      money.Amount // paid in this month for months inside the horizon
+	Cash      money.Amount // paid in this month
 	Lost      money.Amount // paid ahead, and lost in this month by leaving or moving
 	Once      money.Amount // charged at signing, if that is in this month
 
@@ -102,12 +102,14 @@ func (m *Month) Receipt() quote.Receipt {
 // Within a term stocks ratchet, flows are billed as used, and moving up is
 // possible with credit for the unused part, which ends at the new bill. Where
 // nothing on the term serves any more, it is left for another, and what was paid
-// ahead is lost. Total is the sum of Accrued and of Cash, to the minor unit.
+// ahead is lost, for months past the horizon too. Total is the sum of Accrued; with Ahead,
+// that of Cash, to the minor unit.
 type Schedule struct {
 	Months []Month
 	Total  money.Amount
-	// What is paid, or still owed, for months past the horizon.
-	Beyond    money.Amount
+	// What is paid, or still owed, for months past the horizon; and what of it is paid.
+	Beyond, Ahead money.Amount
+
 	Steps     []Step
 	Fails     int // first month that no plan can serve; -1 when all are served
 	Reasons   []quote.Reason
@@ -145,13 +147,13 @@ func Project(c Candidate) (Schedule, error) {
 // lost and what is still owed.
 func (h *choosing) book(way []stay) (Schedule, error) {
 	s := Schedule{Fails: -1, Months: make([]Month, len(way))}
-	var owed int64 // of the running bill, for this month and later ones inside the horizon
+	var rest int64 // of the running bill, for this month and later ones
 	for t, now := range way {
 		m := &s.Months[t]
 		m.edition, m.row = h.Edition, h.rows[t]
 		var accrued, cash, lost int64
 		if now.program == nil || now.start == t {
-			lost, owed = owed, 0 // of a term that was left before its end
+			lost, rest = rest, 0 // of a term that was left before its end
 		}
 		if now.program == nil {
 			if err := s.unserved(h, t); err != nil {
@@ -164,10 +166,10 @@ func (h *choosing) book(way []stay) (Schedule, error) {
 			accrued, cash = m.cost.Bill, m.cost.Bill
 			if now.program.Period != 1 {
 				accrued = share(m.cost.Bill, k, n)
-				due := h.left(m.cost.Bill, now.start, k, n)
-				cash = max(0, due-owed)
-				lost += max(0, owed-due)
-				owed = due - accrued
+				due := left(m.cost.Bill, k, n)
+				cash = max(0, due-rest)
+				lost += max(0, rest-due)
+				rest = due - accrued
 			}
 			accrued, cash = accrued+m.cost.Used, cash+m.cost.Used
 			if now.signed {
@@ -185,24 +187,22 @@ func (h *choosing) book(way []stay) (Schedule, error) {
 		}
 		m.Running = s.Total
 	}
-	if s.Beyond = h.beyond(way); h.Leaves {
-		return s, s.leave(owed)
+	s.Beyond, s.Ahead = h.beyond(way), money.Amount(rest*h.Basis.Currency.Minor())
+	if h.Leaves {
+		return s, s.leave()
 	}
 	return s, nil
 }
 
-// leave pays in the last month what the running term still asks for, of which so much,
-// in minor units, is paid already.
-func (s *Schedule) leave(paid int64) error {
+// leave pays in the last month what the running term still asks for and is not paid yet.
+func (s *Schedule) leave() error {
 	m := &s.Months[len(s.Months)-1]
 	m.Lost += s.Beyond
 	m.Accrued += s.Beyond
-	if paid == 0 {
-		m.Cash += s.Beyond
-	}
+	m.Cash += s.Beyond - s.Ahead
 	var err error
 	s.Total, err = s.Total.Plus(s.Beyond)
-	m.Running, s.Beyond = s.Total, 0
+	m.Running, s.Beyond, s.Ahead = s.Total, 0, 0
 	return err
 }
 

@@ -44,7 +44,7 @@ func books(t *testing.T, s projection.Schedule) (accrued, cash string) {
 		assert.Equal(t, a, m.Running)
 	}
 	assert.Equal(t, s.Total, a)
-	assert.Equal(t, s.Total, c)
+	assert.Equal(t, s.Total+s.Ahead, c)
 	return a.String(), c.String()
 }
 
@@ -75,9 +75,27 @@ func TestAllViewsAgreeWhereAMonthIsNotServed(t *testing.T) {
 	s := project(t, sold([]pricelist.Term{yearly}, []pricelist.Term{yearly}), projection.Yearly, 90, 90, 90, 1001, 90, 90)
 	assert.Equal(t, 3, s.Fails)
 	accrued, cash := books(t, s)
-	assert.Equal(t, accrued, cash)
-	assert.Equal(t, "60", s.Months[0].Cash.String(), "six of twelve months lie inside the horizon")
-	assert.Equal(t, "30", s.Months[3].Lost.String(), "what was paid ahead is lost when the plan cannot serve any more")
+	assert.Equal(t, []string{"140", "240", "100"}, []string{accrued, cash, s.Ahead.String()}, "two years at 120, of the second two months")
+	assert.Equal(t, "120", s.Months[0].Cash.String())
+	assert.Equal(t, "90", s.Months[3].Lost.String(), "what was paid ahead is lost when the plan cannot serve any more")
+}
+
+func TestWhatIsLeftIsLostPastTheHorizonToo(t *testing.T) {
+	e := sold([]pricelist.Term{yearly}, []pricelist.Term{yearly})
+	e.Plans = e.Plans[:1]
+	e.Plans[0].Charges = flat("100")
+	e.Plans[0].Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(10)}}
+	s := project(t, e, projection.Yearly, 5, 50, 50)
+	books(t, s)
+	assert.Equal(t, []string{"1200", "100", "1100", "1200"}, []string{s.Months[0].Cash.String(), s.Months[0].Accrued.String(), s.Months[1].Lost.String(), s.Total.String()})
+	assert.Zero(t, s.Ahead)
+
+	e = sold([]pricelist.Term{monthly, yearly}, []pricelist.Term{monthly}) // 3 months at 13, or 12 at 10 that are left after 2
+	e.Plans[0].Charges, e.Plans[1].Charges = flat("13"), flat("18")
+	e.Plans[0].Charges[0].Price.ByKey = map[string]money.Amount{"yearly": amount("10")}
+	e.Plans[0].Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(10)}}
+	s = project(t, e, projection.Mix, 5, 5, 50)
+	assert.Equal(t, "low:13 low:13 high:18 ", tell(s), "a year of which ten months are lost is no saving")
 }
 
 func TestCreditEndsAtTheNewBill(t *testing.T) {

@@ -37,7 +37,7 @@ func Together(all []Schedule) (Schedule, error) {
 	}
 	for i := range all {
 		s := &all[i]
-		sum.Beyond += s.Beyond
+		sum.Beyond, sum.Ahead = sum.Beyond+s.Beyond, sum.Ahead+s.Ahead
 		for _, step := range s.Steps {
 			step.Tool = i
 			sum.Steps = append(sum.Steps, step)

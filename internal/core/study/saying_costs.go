@@ -47,6 +47,27 @@ func (o *Outcome) SayCosts() Phrase {
 	return p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 }
 
+// SayBeyond tells what is paid, or still owed, for months past the horizon, as a sentence without
+// its end; counted says that what is paid stands in the sum beside it, as it does where cash is shown.
+func (o *Outcome) SayBeyond(r *Result, counted bool) string {
+	sum, last := &r.Schedule, o.Study.Month(o.Study.Horizon-1)
+	paid, owed := sum.Ahead, sum.Beyond-sum.Ahead
+	var all []string
+	if paid > 0 {
+		all = append(all, o.Study.Currency.Format(paid)+" is paid")
+	}
+	if owed > 0 {
+		all = append(all, o.Study.Currency.Format(owed)+" is still owed")
+	}
+	switch {
+	case counted && owed == 0:
+		return fmt.Sprintf("%s for months after %s", all[0], last)
+	case counted && paid > 0:
+		return fmt.Sprintf("%s, and a further %s, for months after %s", all[0], all[1], last)
+	}
+	return fmt.Sprintf("a further %s for months after %s, and not counted here", strings.Join(all, " and "), last)
+}
+
 func (o *Outcome) name(result int) string { return o.Results[result].Option.Name }
 
 // whyLost ends a sentence with the step that took the lead from one option
