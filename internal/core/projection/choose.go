@@ -108,14 +108,16 @@ const (
 
 // entry says at which age a program is entered from a state between terms, and
 // whether it is signed then; false where it cannot be. Another term of the plan
-// that one is on is no new signing, so offers go on to count.
+// that one is on is no new signing, so offers go on to count; one that stands alone may be left
+// out then, and not be taken up.
 func (h *choosing) entry(program, t, state int) (age int, signs, may bool) {
 	p := h.all[program]
 	if state >= firstContract {
 		if on := h.stateOf[state]; on == h.of[program] {
 			return state - h.contracts[on].at, false, true
 		} else if h.contracts[on].rank == p.Rank {
-			return state - h.contracts[on].at, false, h.offered[program][t] && !p.NewOnly
+			to := h.contracts[h.of[program]].chosen
+			return state - h.contracts[on].at, false, h.offered[program][t] && !p.NewOnly && (to == nil || to == h.contracts[on].chosen)
 		}
 	}
 	if state == atStart && h.Customer.Here && t == 0 {

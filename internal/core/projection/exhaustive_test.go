@@ -85,7 +85,7 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 		case same:
 			next.signed = signed
 		case plan >= 0 && x.all[plan].Rank == p.Rank: // another term of the same plan is no new signing
-			if p.NewOnly || !p.MayBeSigned(x.Customer.Sign.AddDate(0, t, 0), true) {
+			if p.NewOnly || !p.MayBeSigned(x.Customer.Sign.AddDate(0, t, 0), true) || x.takesUp(i, plan) {
 				continue
 			}
 			next.signed = signed
@@ -111,6 +111,13 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 		}
 		x.on(t+1, nil, plan, 0, gaps+1, paid)
 	}
+}
+
+// takesUp reports whether a program has an offer that stands alone which was not chosen when the
+// plan was signed that one is on.
+func (x *tried) takesUp(program, on int) bool {
+	to := x.contracts[x.of[program]].chosen
+	return to != nil && to != x.contracts[x.of[on]].chosen
 }
 
 func (x *tried) may(program, t int, first bool) bool {

@@ -242,7 +242,9 @@ func (f *flat) ending(k *flatKind, from, b int) packed {
 }
 
 // mayLose reports whether less may be left of the next bill than of the one before.
-func (k *flatKind) mayLose(before, after int) bool { return !k.monthly && k.bill[after] < k.bill[before] }
+func (k *flatKind) mayLose(before, after int) bool {
+	return !k.monthly && k.bill[after] < k.bill[before]
+}
 
 // lost is how much more is left of a bill in month b of a term than of the next
 // one.

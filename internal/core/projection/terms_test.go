@@ -262,3 +262,22 @@ func TestTheCheapestMixKeepsAYearForTheLowAndMonthsForThePeak(t *testing.T) {
 	assert.Equal(t, "77", s.Beyond.String())
 	books(t, s)
 }
+
+// An offer that stands alone is chosen once: at a renewal it may be left out, and no other taken up.
+func TestAnOfferThatStandsAloneIsChosenOnce(t *testing.T) {
+	off := func(key string, share money.Share, months int, terms ...string) pricelist.Offer {
+		return pricelist.Offer{Key: key, Plans: []string{"low"}, Terms: terms, Kind: pricelist.PercentOff, Off: share, Months: months}
+	}
+	totals := func(policy projection.Policy, months int, offers ...pricelist.Offer) string {
+		e := sold([]pricelist.Term{monthly, yearly}, []pricelist.Term{monthly})
+		e.Plans[0].Charges, e.Plans[1].Charges = flat("100"), flat("1000")
+		e.Offers = offers
+		return project(t, e, policy, year(map[int]int64{0: 5})[:months]...).Total.String()
+	}
+	assert.Equal(t, "100", totals(projection.Monthly, 2, off("a", 900_000, 1), off("b", 500_000, 2)), "half for two months, not a tenth and then half")
+	assert.Equal(t, "110", totals(projection.Monthly, 2, off("a", 900_000, 1)))
+	assert.Equal(t, "600", totals(projection.Monthly, 12, off("a", 1_000_000, 2), off("b", 500_000, 12)), "nor by way of a month without")
+	c := off("c", 500_000, 0, "yearly")
+	assert.Equal(t, "100", totals(projection.Mix, 2, c), "two of twelve months at half price")
+	assert.Equal(t, "200", totals(projection.Monthly, 2, c), "it is for years alone")
+}
