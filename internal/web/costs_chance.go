@@ -17,7 +17,6 @@ type chanceBody struct {
 	Random string
 	Years  []string
 	Rows   []chanceRow
-	Budget string
 	Paths  string
 	Ticks  []chanceTick
 	Height int
@@ -86,11 +85,15 @@ func (b *chanceBody) show(r *request, s *study.Spread) {
 		names = append(names, usage.LowerFirst(d.Name))
 	}
 	b.Random = list(names)
-	if s.Budget > 0 {
-		b.Budget = cur.FormatWhole(s.Budget)
-		for y := range (r.study().Horizon + 11) / 12 {
-			b.Years = append(b.Years, fmt.Sprintf("Year %d", y+1))
+	for y, one := range s.Budgets {
+		head := fmt.Sprintf("Over %s, year %d", cur.FormatWhole(one.Most), y+1)
+		switch from := 12 * y; {
+		case one.To-from < 12 && len(s.Budgets) > 1:
+			head += fmt.Sprintf(" (%s)", counted(one.To-from, "month", "months"))
+		case len(s.Budgets) == 1:
+			head = fmt.Sprintf("Over %s in %s", cur.FormatWhole(one.Most), counted(one.To, "month", "months"))
 		}
+		b.Years = append(b.Years, head)
 	}
 	most := money.Amount(1)
 	for _, one := range s.Options {

@@ -25,21 +25,27 @@ type Simulated struct {
 	Total   [3]money.Amount
 	Running [][3]money.Amount
 	Least   float64   // it costs least of all that are in and serve every month
-	Over    []float64 // year by year: more than the budget of a year is spent
+	Over    []float64 // budget by budget: more than it is spent
 	// The plan that it begins on does not serve any more within a year.
 	Outgrown float64
 	Unserved float64 // some month has nothing that serves
 }
 
+// Budget is what may be spent from where the one before ends.
+type Budget struct {
+	To   int // month before which it ends
+	Most money.Amount
+}
+
 // Simulating is what a simulation is made of.
 type Simulating struct {
-	Spread *usage.Spread
-	Months int
-	Tools  [][]Candidate // of each option; their rows are put in place of by those of paths
-	Out    []bool        // options that are out cost something, but are never the least
-	Budget money.Amount  // of a year; 0: none
-	Seed   uint64
-	Most   int // paths, at most
+	Spread  *usage.Spread
+	Months  int
+	Tools   [][]Candidate // of each option; their rows are put in place of by those of paths
+	Out     []bool        // options that are out cost something, but are never the least
+	Budgets []Budget      // one after another
+	Seed    uint64
+	Most    int // paths, at most
 	// Told now and then how many paths are done; nil: nobody.
 	Progress func(done, of int)
 }
@@ -282,7 +288,7 @@ func (s *simulating) sum(ctx context.Context) (*Simulation, error) {
 			o.Running = append(o.Running, band)
 		}
 		o.Total = o.Running[s.Months-1]
-		o.Over = make([]float64, (s.Months+11)/12)
+		o.Over = make([]float64, len(s.Budgets))
 		for p := range s.n {
 			if s.outgrown[i][p] {
 				o.Outgrown++
@@ -290,10 +296,13 @@ func (s *simulating) sum(ctx context.Context) (*Simulation, error) {
 			if s.unserved[i][p] {
 				o.Unserved++
 			}
-			for y := range o.Over {
-				if s.Budget > 0 && money.Amount(s.year(i, p, y))*minor > s.Budget {
+			from := int64(0)
+			for y, b := range s.Budgets {
+				to := s.running[i][p*s.Months+b.To-1]
+				if money.Amount(to-from)*minor > b.Most {
 					o.Over[y]++
 				}
+				from = to
 			}
 		}
 		n := float64(s.n)
@@ -308,16 +317,6 @@ func (s *simulating) sum(ctx context.Context) (*Simulation, error) {
 
 func (s *simulating) total(option, path int) int64 {
 	return s.running[option][path*s.Months+s.Months-1]
-}
-
-// year is what a path spends in a year, from 0; the last one may be short.
-func (s *simulating) year(option, path, year int) int64 {
-	row := s.running[option][path*s.Months:][:s.Months]
-	spent := row[min(s.Months, 12*year+12)-1]
-	if year > 0 {
-		spent -= row[12*year-1]
-	}
-	return spent
 }
 
 // quantile is the least value that so many of a hundred do not exceed (Hyndman & Fan

@@ -97,7 +97,7 @@ func TestPathsSpreadAsTheCasesSay(t *testing.T) {
 	dear.Meters[0].Counts = count
 	all := []Bidder{{Tools: []Bid{{Edition: e}}}, {Tools: []Bid{{Edition: dear}}}}
 	s := simulated(t, m, all, Monthly, 24)
-	s.Most, s.Budget = 4000, money.Units(300)
+	s.Most, s.Budgets = 4000, []Budget{{12, money.Units(300)}, {24, money.Units(300)}}
 	calls := 0
 	s.Progress = func(done, of int) { calls++ }
 	got, err := s.Run(context.Background())

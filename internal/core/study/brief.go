@@ -36,7 +36,15 @@ const (
 // InAll is what the budget comes to over the horizon, rounded down to the minor
 // unit; 0 when none is set.
 func (s *Study) InAll() money.Amount {
-	months := money.Amount(s.Horizon)
+	if s.Brief.BudgetFor != ForMonth && s.Brief.BudgetFor != ForYear {
+		return s.Budget
+	}
+	return s.budgetFor(s.Horizon)
+}
+
+// budgetFor is what a budget for a month or a year comes to in so many months.
+func (s *Study) budgetFor(n int) money.Amount {
+	months := money.Amount(n)
 	switch s.Brief.BudgetFor {
 	case ForMonth:
 		return s.Budget * months

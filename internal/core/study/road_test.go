@@ -9,6 +9,7 @@ import (
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 
@@ -203,9 +204,25 @@ func TestTheSpreadNeedsChance(t *testing.T) {
 	assert.Equal(t, [3]money.Amount{money.Units(60), money.Units(60), money.Units(60)}, spread.Options[0].Total)
 	assert.Contains(t, o.SaySpread(spread).String(), "paths of growth A costs least in")
 	assert.Contains(t, o.SaySpread(spread).String(), "it comes to €60 in eight of ten.", "one figure where both ends are the same")
+	assert.Equal(t, []float64{1}, spread.Options[0].Over, "60 of 30 in all")
+	assert.Contains(t, o.SaySpread(spread).String(), "It breaks the budget of €30 in all of them.")
 	again, known := o.Spreads()
 	assert.True(t, known)
 	assert.Same(t, spread, again)
+}
+
+func TestABudgetIsHeldAgainstItsMonths(t *testing.T) {
+	s := of(option("A", 9999, 110))
+	s.Budget = money.Units(600)
+	assert.Equal(t, []projection.Budget{{To: s.Horizon, Most: money.Units(600)}}, s.Budgets())
+	s.Horizon = 18
+	s.Brief.BudgetFor = study.ForYear
+	assert.Equal(t, []projection.Budget{{To: 12, Most: money.Units(600)}, {To: 18, Most: money.Units(300)}}, s.Budgets(), "half a year has half of it")
+	assert.Equal(t, money.Units(900), s.InAll())
+	s.Brief.BudgetFor = study.ForMonth
+	assert.Equal(t, []projection.Budget{{To: 12, Most: money.Units(7200)}, {To: 18, Most: money.Units(3600)}}, s.Budgets())
+	s.Budget = 0
+	assert.Empty(t, s.Budgets())
 }
 
 func TestWhereNothingServesIsSaid(t *testing.T) {

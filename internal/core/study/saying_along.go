@@ -207,17 +207,22 @@ func (o *Outcome) SaySpread(s *Spread) Phrase {
 	if s.Paths < simulatedPaths {
 		p = append(p, Part{Text: " Only so many paths were drawn, because each takes long to work out here."})
 	}
-	if s.Budget > 0 {
-		worst := 0.0
-		for _, over := range b.Over {
-			worst = max(worst, over)
-		}
-		if worst == 0 {
-			return p.and(say("It breaks the budget of *%s* a year in none.", c.FormatWhole(s.Budget)))
-		}
-		p = p.and(say("The chance that it breaks the budget of *%s* a year is *%s* in its worst year.", c.FormatWhole(s.Budget), percentOf(worst)))
+	if len(b.Over) == 0 {
+		return p
 	}
-	return p
+	budget, when := c.FormatWhole(o.Study.Budget), ""
+	switch o.Study.Brief.BudgetFor {
+	case ForMonth, ForYear:
+		budget += " " + string(o.Study.Brief.BudgetFor)
+		if len(b.Over) > 1 {
+			when = " in its worst year"
+		}
+	}
+	worst := slices.Max(b.Over)
+	if worst == 0 {
+		return p.and(say("It breaks the budget of *%s* in none.", budget))
+	}
+	return p.and(say("It breaks the budget of *%s* in *%s* of them%s.", budget, percentOf(worst), when))
 }
 
 // percentOf writes a share of paths: whole percents, and what is hardly ever or nearly

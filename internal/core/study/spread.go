@@ -5,7 +5,6 @@ import (
 	"errors"
 	"slices"
 
-	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/usage"
 	"ninecoins/internal/core/work"
@@ -14,9 +13,9 @@ import (
 // Spread is what options cost over simulated growth.
 type Spread struct {
 	*projection.Simulation
-	Results []int    // which result each of its options is
-	Random  []string // drivers that differ from path to path, by key
-	Budget  money.Amount
+	Results []int               // which result each of its options is
+	Random  []string            // drivers that differ from path to path, by key
+	Budgets []projection.Budget // what shares of paths that spend more are told of
 }
 
 // ErrNoSpread reports that no driver has a low and a high case, nor a history, that paths
@@ -44,11 +43,11 @@ func (o *Outcome) Spread(ctx context.Context, progress work.Tell) (*Spread, erro
 		if err != nil {
 			return nil, err
 		}
-		out := &Spread{Random: spread.Random(), Budget: o.Study.Yearly()}
+		out := &Spread{Random: spread.Random(), Budgets: o.Study.Budgets()}
 		if len(out.Random) == 0 {
 			return nil, ErrNoSpread
 		}
-		s := projection.Simulating{Spread: spread, Months: o.Study.Horizon, Budget: out.Budget, Seed: simulationSeed, Most: simulatedPaths, Progress: tell}
+		s := projection.Simulating{Spread: spread, Months: o.Study.Horizon, Budgets: out.Budgets, Seed: simulationSeed, Most: simulatedPaths, Progress: tell}
 		for i := range o.Results {
 			r := &o.Results[i]
 			if r.AtFault {
@@ -73,17 +72,21 @@ func (o *Outcome) Spreads() (*Spread, bool) {
 	return o.late.spread.Known()
 }
 
-// Yearly is what the budget comes to for twelve months, rounded down to the minor unit;
-// 0 when none is set.
-func (s *Study) Yearly() money.Amount {
-	to := money.Amount(s.Currency.Minor())
-	switch s.Brief.BudgetFor {
-	case ForMonth:
-		return s.Budget * 12
-	case ForYear:
-		return s.Budget
+// Budgets are what may be spent: over the horizon where the budget is one in all, else year by
+// year, of which the last may be a part with its share, rounded down to the minor unit; none
+// when none is set.
+func (s *Study) Budgets() (all []projection.Budget) {
+	if s.Budget == 0 {
+		return nil
 	}
-	return s.Budget * 12 / money.Amount(max(1, s.Horizon)) / to * to
+	if s.Brief.BudgetFor != ForMonth && s.Brief.BudgetFor != ForYear {
+		return []projection.Budget{{To: s.Horizon, Most: s.Budget}}
+	}
+	for from := 0; from < s.Horizon; from += 12 {
+		to := min(s.Horizon, from+12)
+		all = append(all, projection.Budget{To: to, Most: s.budgetFor(to - from)})
+	}
+	return all
 }
 
 // InCase is the study as it is in a case of growth, computed once.
