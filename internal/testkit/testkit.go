@@ -273,7 +273,7 @@ func Visitor(t testing.TB) *http.Client {
 	t.Helper()
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &http.Client{Jar: jar, Timeout: time.Minute}
+	return &http.Client{Jar: jar, Timeout: 5 * time.Minute}
 }
 
 // SignIn returns a client that is signed in as whoever has an email.
