@@ -146,14 +146,22 @@ func (w *workbook) usage() {
 				if err != nil {
 					continue
 				}
-				w.calc(usageSheet, cell, w.formula(f, usageSheet, first+t))
+				w.calc(usageSheet, cell, rounding(d, w.formula(f, usageSheet, first+t)))
 			case live(&path):
-				w.calc(usageSheet, cell, fmt.Sprintf("%s!$B$%d*(1+%s!$C$%d)^%d", InputsSheet, input[d.Key], InputsSheet, input[d.Key], t))
+				w.calc(usageSheet, cell, rounding(d, fmt.Sprintf("%s!$B$%d*(1+%s!$C$%d)^%d", InputsSheet, input[d.Key], InputsSheet, input[d.Key], t)))
 			case !math.IsNaN(v):
 				w.put(usageSheet, cell, v)
 			}
 		}
 	}
+}
+
+// rounding rounds a formula of a driver that comes in whole ones.
+func rounding(d usage.Driver, formula string) string {
+	if d.Whole {
+		return "ROUND(" + formula + ",0)"
+	}
+	return formula
 }
 
 // live reports whether a path is compound growth and nothing else, which a cell can say.

@@ -54,8 +54,8 @@ type driverRow struct {
 
 // ownDriver is how a driver of the study's own is described.
 type ownDriver struct {
-	Name, Unit, About, Formula editable
-	Place                      place
+	Name, Unit, About, Formula, Whole editable
+	Place                             place
 }
 
 // formulaWords says a formula with the names of the study's drivers; "" where it
@@ -203,7 +203,7 @@ func (r *request) addDrivers(b *growthBody) {
 	b.Add.set("driver", "Driver", b.Rest)
 	b.Add.set("now", "Today", nil)
 	b.Add.set("growth", "Growth a month", nil)
-	b.AddOwn = r.adding("own_drivers", "name", "unit", "kind", "formula", "about")
+	b.AddOwn = r.adding("own_drivers", "name", "unit", "kind", "whole", "formula", "about")
 	b.AddOwn.titled("Add a driver of your own")
 	b.AddOwn.set("kind", "Kind", []choiceView{{Label: "a level, such as contacts", Value: string(usage.Stock)},
 		{Label: "an amount each month, such as sends", Value: string(usage.Flow)}})
@@ -236,7 +236,7 @@ func (r *request) ownDriver(key string) *ownDriver {
 	d := r.study().Own[at]
 	path := document.Path("own_drivers").To(key)
 	return &ownDriver{Name: r.field(path.To("name"), "Name of "+d.Name), Unit: r.field(path.To("unit"), "Unit of "+d.Name),
-		About:   r.field(path.To("about"), "About "+d.Name),
+		About: r.field(path.To("about"), "About "+d.Name), Whole: r.field(path.To("whole"), d.Name+" in whole ones"),
 		Formula: r.field(path.To("formula"), "Formula of "+d.Name), Place: r.placeOf("own_drivers", d.Name, keys, at)}
 }
 

@@ -213,7 +213,11 @@ func (r *request) draw(p *driverPanel, d *study.Setting, known usage.Driver, fit
 	o, st := r.outcome, r.study()
 	data := growthData{Name: known.Name, Case: st.Case.Say(), May: p.May, History: []growthPast{}, Steps: []growthStep{}, Start: st.Start.ISO()}
 	over := func(c usage.Case) []float64 {
-		return bounded(d.Path.Over(usage.When{Start: st.Start, Case: c}, st.Horizon))
+		values := bounded(d.Path.Over(usage.When{Start: st.Start, Case: c}, st.Horizon))
+		for t, v := range values {
+			values[t] = known.Rounded(v)
+		}
+		return values
 	}
 	data.Low, data.Expected, data.High = over(usage.Low), over(usage.Expected), over(usage.High)
 	if slices.Equal(data.Low, data.Expected) && slices.Equal(data.High, data.Expected) {

@@ -99,7 +99,7 @@ func (o *Outcome) Axis(key string) (Axis, bool) {
 		return Axis{}, false
 	}
 	a := Axis{d, 1}
-	if path, set := o.Model.Path(key); d.Unit == "share" || set && path.Under(o.Study.Case).Now%usage.One != 0 {
+	if path, set := o.Model.Path(key); d.Unit == "share" || !d.Whole && set && path.Under(o.Study.Case).Now%usage.One != 0 {
 		a.Parts = 100
 	}
 	return a, true

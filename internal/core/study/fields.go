@@ -162,6 +162,7 @@ func driverParts() document.Parts[usage.Driver] {
 		document.Field("name", "name", notation.Title(60), func(d *usage.Driver) *string { return &d.Name }, document.Must, edits),
 		document.Field("unit", "unit", notation.Title(40), func(d *usage.Driver) *string { return &d.Unit }, document.Must, edits),
 		document.Field("kind", "kind", document.Among(usage.Stock, usage.Flow), func(d *usage.Driver) *usage.Kind { return &d.Kind }, document.Must, edits),
+		document.Field("whole", "in whole ones", document.YesNo(), func(d *usage.Driver) *bool { return &d.Whole }, edits),
 		document.Field("formula", "formula", notation.Formula, func(d *usage.Driver) *string { return &d.Formula }, edits),
 		document.Field("about", "about", notation.Note(300), func(d *usage.Driver) *string { return &d.About }, edits),
 	}

@@ -278,7 +278,7 @@ func (o *Outcome) SayGrowth() Phrase {
 		if c != o.Study.Case {
 			over := path.Over(usage.When{Start: o.Study.Start, Case: c}, o.Study.Horizon)
 			ends = append(ends, fmt.Sprintf("%s growth ends at *%s*", map[usage.Case]string{usage.Low: "slow", usage.Expected: "expected",
-				usage.High: "fast"}[c], people(over[last])))
+				usage.High: "fast"}[c], people(d.Rounded(over[last]))))
 		}
 	}
 	return p.and(say(strings.ToUpper(ends[0][:1]) + ends[0][1:] + ", " + ends[1] + "."))

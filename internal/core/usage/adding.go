@@ -16,7 +16,7 @@ func (m *Model) Adding(c Columns, driver string, more []float64) (Columns, error
 	}
 	raised := slices.Clone(c.all[at])
 	for row := range raised {
-		if raised[row] += more[row]; raised[row] < 0 || raised[row] > Most.Float() {
+		if raised[row] = m.drivers[at].Rounded(raised[row] + more[row]); raised[row] < 0 || raised[row] > Most.Float() {
 			return c, &DriverError{driver, row + 1, fmt.Errorf("passes %s: %w", Most.Format(), ErrRange)}
 		}
 	}
@@ -36,7 +36,7 @@ func (m *Model) Adding(c Columns, driver string, more []float64) (Columns, error
 				return c, &DriverError{d.key, row + 1, fmt.Errorf("is %.0f, which is %w", v, ErrRange)}
 			}
 		}
-		c.all[m.at[d.key]] = values
+		c.all[m.at[d.key]] = m.drivers[m.at[d.key]].rounded(values)
 	}
 	return c, nil
 }

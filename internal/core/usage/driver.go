@@ -2,7 +2,10 @@
 // others, and their paths over the months of a study.
 package usage
 
-import "slices"
+import (
+	"math"
+	"slices"
+)
 
 // Kind tells a level from an amount a month.
 type Kind string
@@ -21,6 +24,28 @@ type Driver struct {
 	Kind      Kind
 	Formula   string // empty for a driver that the study sets
 	About     string // one sentence for the reader
+	Whole     bool   // comes in whole ones: a value of a month is rounded to the nearest
+}
+
+// Rounded is a value of a month as the driver comes: to the nearest whole where it comes in
+// whole ones.
+func (d Driver) Rounded(v float64) float64 {
+	if d.Whole {
+		return math.Round(v)
+	}
+	return v
+}
+
+// rounded returns values as the driver comes; those given stay as they are.
+func (d Driver) rounded(values []float64) []float64 {
+	if !d.Whole {
+		return values
+	}
+	all := make([]float64, len(values))
+	for i, v := range values {
+		all[i] = d.Rounded(v)
+	}
+	return all
 }
 
 // Derived reports whether the driver follows from others.
@@ -40,20 +65,20 @@ func Catalogue() []Driver {
 			About: "Letters sent each month on behalf of clients, to lists of theirs."},
 		{Key: "emails_sent", Name: "Emails sent", Unit: "email a month", Kind: Flow, Formula: "contacts * (newsletters + automated_emails) + client_emails",
 			About: "Every contact gets each letter and the automated emails; letters for clients come on top."},
-		{Key: "seats", Name: "Seats", Unit: "seat", Kind: Stock, About: "Colleagues who sign in."},
-		{Key: "clients", Name: "Brands", Unit: "brand", Kind: Stock, About: "Clients or brands worked for."},
+		{Key: "seats", Name: "Seats", Unit: "seat", Kind: Stock, Whole: true, About: "Colleagues who sign in."},
+		{Key: "clients", Name: "Brands", Unit: "brand", Kind: Stock, Whole: true, About: "Clients or brands worked for."},
 		{Key: "accounts_per_client", Name: "Social accounts per brand", Unit: "account", Kind: Stock, About: "Social accounts that each brand keeps."},
 		{Key: "social_accounts", Name: "Social accounts", Unit: "account", Kind: Stock, Formula: "clients * accounts_per_client", About: "All brands' accounts."},
 		{Key: "posts", Name: "Posts", Unit: "post a month", Kind: Flow, About: "Posts scheduled each month."},
 		{Key: "keywords", Name: "Tracked keywords", Unit: "keyword", Kind: Stock, About: "Search terms whose rank is watched."},
-		{Key: "sites", Name: "Tracked sites", Unit: "site", Kind: Stock, About: "Sites whose rank is watched."},
+		{Key: "sites", Name: "Tracked sites", Unit: "site", Kind: Stock, Whole: true, About: "Sites whose rank is watched."},
 		{Key: "crawled_pages", Name: "Crawled pages", Unit: "page a month", Kind: Flow, About: "Pages read by site checks each month."},
 		{Key: "runs", Name: "Automation runs", Unit: "run a month", Kind: Flow, About: "Times that workflows run each month."},
 		{Key: "steps_per_run", Name: "Steps per run", Unit: "step", Kind: Stock, About: "Steps that a run takes, on average."},
 		{Key: "tasks", Name: "Tasks", Unit: "task a month", Kind: Flow, Formula: "runs * steps_per_run", About: "Steps of all runs."},
-		{Key: "workflows", Name: "Active workflows", Unit: "workflow", Kind: Stock, About: "Workflows switched on."},
+		{Key: "workflows", Name: "Active workflows", Unit: "workflow", Kind: Stock, Whole: true, About: "Workflows switched on."},
 		{Key: "conversations", Name: "Conversations", Unit: "conversation a month", Kind: Flow, About: "Chats held each month."},
-		{Key: "bots", Name: "Bots", Unit: "bot", Kind: Stock, About: "Bots kept."},
+		{Key: "bots", Name: "Bots", Unit: "bot", Kind: Stock, Whole: true, About: "Bots kept."},
 		{Key: "ad_clicks", Name: "Ad clicks", Unit: "click a month", Kind: Flow, About: "Paid clicks each month."},
 		{Key: "ad_spend", Name: "Ad spend", Unit: "money a month", Kind: Flow, About: "Money spent on ads each month."},
 		{Key: "hourly_cost", Name: "Cost of an hour", Unit: "money", Kind: Stock, About: "What an hour of a colleague's work costs; for what you host yourself."},

@@ -224,10 +224,13 @@ func (m *Model) work(rows int, month func(row int) int, set map[string][]float64
 		case d.Derived():
 			c.all[i] = none // until it is worked out
 		case too:
-			c.all[i] = given
+			c.all[i] = d.rounded(given)
 		case is:
 			c.all[i] = take()
 			m.follow(&p, month, set != nil, c.all[i])
+			for row, v := range c.all[i] {
+				c.all[i][row] = d.Rounded(v)
+			}
 			for row, v := range c.all[i] {
 				if err := inRange(v); err != nil {
 					fault(row, d.Key, err)
@@ -243,6 +246,7 @@ func (m *Model) work(rows int, month func(row int) int, set map[string][]float64
 		if at := (*RowError)(nil); errors.As(err, &at) {
 			fault(at.Row, d.key, at.Err)
 		}
+		values = m.drivers[m.at[d.key]].rounded(values)
 		c.all[m.at[d.key]] = values // which hold before the row at fault
 		for row, v := range values {
 			if v < 0 || v > Most.Float() {

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -267,5 +269,38 @@ func TestFormulasAreSaidInWords(t *testing.T) {
 		f, err := usage.ParseFormula(formula)
 		require.NoError(t, err, formula)
 		assert.Equal(t, want, f.Words(usage.Called), formula)
+	}
+}
+
+func TestWhatComesInWholeOnesIsWhole(t *testing.T) {
+	own := []usage.Driver{{Key: "desks", Name: "Desks", Unit: "desk", Kind: usage.Stock, Whole: true}, {Key: "chairs", Name: "Chairs", Unit: "chair", Kind: usage.Stock, Whole: true, Formula: "desks * 1.5"},
+		{Key: "hours", Name: "Hours", Unit: "hour", Kind: usage.Flow, Formula: "seats * 7.25"}}
+	path := func(now float64) usage.Path {
+		q, err := usage.FromFloat(now)
+		require.NoError(t, err)
+		return usage.Path{Now: q, Growth: 35_000, High: usage.Variant{Growth: usage.Given[money.Share]{Value: 60_000, Told: true}}}
+	}
+	m, err := usage.NewModel(own, map[string]usage.Path{"seats": path(2), "desks": path(3), "contacts": path(1000)})
+	require.NoError(t, err)
+	c, err := m.Columns(24)
+	require.NoError(t, err)
+	assert.Equal(t, []float64{2, 2, 2, 2, 2, 2, 2, 3}, c.Of("seats")[:8], "2.07 seats are 2")
+	assert.Equal(t, 1035.0, math.Round(c.Of("contacts")[1]*1000)/1000, "contacts go on as they grow")
+	spread, err := m.Spread(24, nil)
+	require.NoError(t, err)
+	drawn, err := spread.Paths(rand.New(rand.NewPCG(1, 2)), 50)
+	require.NoError(t, err)
+	set, err := m.Usages(0, 3, map[string][]float64{"seats": {2.2, 2.5, 7}})
+	require.NoError(t, err)
+	assert.Equal(t, []float64{2, 3, 7}, set.Of("seats"))
+	more, err := m.Adding(c, "desks", slices.Repeat([]float64{0.4}, 24))
+	require.NoError(t, err)
+	for _, all := range []usage.Columns{c, drawn, set, more} {
+		for row, seats := range all.Of("seats") {
+			desks := all.Of("desks")[row]
+			require.Equal(t, []float64{math.Round(seats), math.Round(desks)}, []float64{seats, desks})
+			require.Equal(t, math.Round(desks*1.5), all.Of("chairs")[row])
+			require.InDelta(t, seats*7.25, all.Of("hours")[row], 1e-9)
+		}
 	}
 }
