@@ -251,8 +251,26 @@ func (e *Edition) soldOn(addOn, plan string) bool {
 	return ok && slices.Contains(a.Plans, plan)
 }
 
-// included makes what add-ons bring a part of the plans that hold them already.
+// included makes what add-ons bring a part of the plans that hold them already, and an add-on
+// of those on which they can be bought, where the list says nothing else of it.
 func (e *Edition) included() {
+	for _, a := range e.AddOns {
+		for i := range e.Plans {
+			p := &e.Plans[i]
+			if !slices.Contains(a.Plans, p.Key) {
+				continue
+			}
+			for _, feature := range a.Gives {
+				if f, stated := p.Features[feature]; stated && (f.Direct || f.Has != No && f.Has != Unknown && f.Has != Announced) {
+					continue
+				}
+				if p.Features == nil {
+					p.Features = map[string]Feature{}
+				}
+				p.Features[feature] = Feature{Has: AsAddOn, AddOn: a.Key}
+			}
+		}
+	}
 	for _, a := range e.AddOns {
 		for _, key := range a.IncludedOn {
 			p, ok := e.Plan(key)

@@ -32,6 +32,7 @@ type Feature struct {
 	Number    usage.Quantity // where one is meant: 20 workflows; 0 when not stated
 	Unlimited bool           // the number has no end
 	AddOn     string         // key of the add-on that brings it
+	Alone     bool           // no other add-on does, as far as is asked: depth and number are stated of that one
 	Uses      Uses           // what a bridge costs in turn
 	Note      string
 	From      Known     // where it is known from; "" when not stated

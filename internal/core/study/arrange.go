@@ -155,6 +155,8 @@ func (s *Study) priced(e *pricelist.Edition, musts []coverage.Need, native map[s
 			case bridge && f.Uses.Amount != "" && s.Connector.Price > 0:
 				f.Has, f.AddOn = pricelist.AsAddOn, bridgeKey(n)
 				crossed = append(crossed, a.Plans[i].Key)
+			case f.Has == pricelist.AsAddOn && (need.Depth > 0 || need.Number > 0):
+				f.Alone = true
 			default:
 				continue
 			}

@@ -131,7 +131,7 @@ func (o *Outcome) extras(option *Option, e *pricelist.Edition, musts []coverage.
 		var asked []coverage.Need
 		for n := range musts {
 			f := priced.Plans[0].Feature(musts[n].Feature)
-			if slices.Contains(a.Plans, plan.Key) && (slices.Contains(a.Gives, musts[n].Feature) || f.Has == pricelist.AsAddOn && f.AddOn == a.Key) && f.Has != pricelist.Yes {
+			if slices.Contains(a.Plans, plan.Key) && f.Has == pricelist.AsAddOn && (f.AddOn == a.Key || !f.Alone && slices.Contains(a.Gives, musts[n].Feature)) {
 				brings, asked = brings.With(n), append(asked, musts[n])
 			}
 		}

@@ -185,8 +185,11 @@ func (a *asked) settle(total *big.Int) *big.Int {
 // with prices one set of add-ons and packs: nil where it does not serve.
 func (a *asked) with(addOns []*pricelist.AddOn, packs []*pricelist.Charge) *big.Int {
 	for _, must := range a.d.Musts {
-		has := a.p.Feature(must).Has
-		if has != pricelist.Yes && has != pricelist.Bridge && !slices.ContainsFunc(addOns, func(o *pricelist.AddOn) bool { return slices.Contains(o.Gives, must) }) {
+		f, stated := a.p.Features[must]
+		brings := func(o *pricelist.AddOn) bool {
+			return (!stated || f.Has == pricelist.AsAddOn) && slices.Contains(o.Gives, must) && (!f.Alone || o.Key == f.AddOn)
+		}
+		if f.Has != pricelist.Yes && f.Has != pricelist.Bridge && !slices.ContainsFunc(addOns, brings) {
 			return nil
 		}
 	}
@@ -474,7 +477,21 @@ func (r random) edition() (*pricelist.Edition, tariff.Deal) {
 		d.Basis.Rates[c] = quote.Rate{Rate: money.Amount(1 + r.Int64N(3_000_000)), On: time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)}
 	}
 	for _, f := range []string{"a/one", "a/two"} {
-		if p.Features[f] = (pricelist.Feature{Has: []pricelist.Has{pricelist.Yes, pricelist.No}[r.IntN(2)]}); r.IntN(2) == 0 {
+		var givers []string
+		for _, a := range e.AddOns {
+			if slices.Contains(a.Gives, f) {
+				givers = append(givers, a.Key)
+			}
+		}
+		switch n := r.IntN(4); {
+		case n == 0 || n == 1 && len(givers) == 0:
+			p.Features[f] = pricelist.Feature{Has: []pricelist.Has{pricelist.Yes, pricelist.No, pricelist.Partly, pricelist.Announced}[r.IntN(4)]}
+		case n == 1:
+			p.Features[f] = pricelist.Feature{Has: pricelist.AsAddOn, AddOn: givers[r.IntN(len(givers))], Alone: r.IntN(2) == 0}
+		case len(givers) == 0:
+			p.Features[f] = pricelist.Feature{Has: pricelist.Yes}
+		}
+		if r.IntN(2) == 0 {
 			d.Musts = append(d.Musts, f)
 		}
 	}

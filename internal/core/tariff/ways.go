@@ -7,15 +7,16 @@ import (
 	"ninecoins/internal/core/pricelist"
 )
 
-// givers returns the add-ons sold on the plan that bring a feature which it lacks.
+// givers returns the add-ons sold on the plan that bring a feature which it has as one, or of
+// which the list says nothing else.
 func (c *Program) givers(feature string) (all []*pricelist.AddOn) {
-	f := c.Plan.Feature(feature)
-	if f.Has == pricelist.Yes || f.Has == pricelist.Bridge || len(c.Edition.AddOns) == 0 {
+	f, stated := c.Plan.Features[feature]
+	if stated && f.Has != pricelist.AsAddOn || len(c.Edition.AddOns) == 0 {
 		return nil
 	}
 	named := false // the add-on that the plan names is among those that give it
 	for _, a := range c.deal.giving(c.Edition, feature) {
-		if slices.Contains(a.Plans, c.Plan.Key) {
+		if slices.Contains(a.Plans, c.Plan.Key) && (!f.Alone || f.AddOn == a.Key) {
 			all, named = append(all, a), named || f.AddOn == a.Key
 		}
 	}

@@ -27,7 +27,6 @@ func overlapping(r *rand.Rand, addOns, musts int) (*pricelist.Edition, []string)
 	var keys []string
 	for n := range musts {
 		keys = append(keys, fmt.Sprintf("needed/f%d", n))
-		e.Plans[0].Features[keys[n]] = pricelist.Feature{Has: pricelist.No, Direct: true}
 	}
 	for i := range addOns {
 		a := pricelist.AddOn{Key: fmt.Sprintf("a%d", i), Name: fmt.Sprintf("A%d", i), Plans: []string{"one"},
