@@ -93,14 +93,16 @@ func (c *Cell) TooLittle() bool { return c.Answer == Unmet && c.Has.Meets() }
 var standing = map[pricelist.Has]int{pricelist.Yes: 5, pricelist.Bridge: 4, pricelist.AsAddOn: 4, pricelist.Partly: 3,
 	pricelist.Announced: 2, pricelist.Unknown: 1, pricelist.No: 0}
 
-// rank orders cells from the best down: what meets the need, then what is there but
-// too little or not known to be enough, then the rest. What is not known to be
-// enough is a question and comes before what is known to be too little.
+// rank orders cells from the best down: what meets the need, then what is there and not known
+// to be enough, then what is not known at all: questions come before what is known to be too
+// little, in part or not there.
 func rank(answer Answer, has pricelist.Has) int {
 	switch {
 	case answer == Met:
-		return 30
+		return 40
 	case has.Meets() && answer == Open:
+		return 30
+	case answer == Open: // which no plan that is told of puts out
 		return 20
 	case has.Meets():
 		return 10

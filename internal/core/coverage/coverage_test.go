@@ -33,7 +33,8 @@ func TestTheLowestPlanThatMeetsANeedIsNamed(t *testing.T) {
 		{"on a higher plan only", []pricelist.Has{pricelist.No, pricelist.Yes}, pricelist.Yes, "b"},
 		{"partly is passed over for yes", []pricelist.Has{pricelist.Partly, pricelist.Yes}, pricelist.Yes, "b"},
 		{"an add-on on the lower plan is the way in", []pricelist.Has{pricelist.AsAddOn, pricelist.Yes}, pricelist.AsAddOn, "a"},
-		{"announced beats unknown", []pricelist.Has{"", pricelist.Announced}, pricelist.Announced, "b"},
+		{"announced is a no, and unknown a question", []pricelist.Has{"", pricelist.Announced}, pricelist.Unknown, ""},
+		{"so is partly", []pricelist.Has{pricelist.Partly, ""}, pricelist.Unknown, ""},
 		{"unknown is a question, not a no", []pricelist.Has{pricelist.No, ""}, pricelist.Unknown, ""},
 		{"no", []pricelist.Has{pricelist.No, pricelist.No}, pricelist.No, ""},
 	} {

@@ -29,7 +29,7 @@ func TestListsWithoutBoundsAreRefusedNotWorkedOn(t *testing.T) {
 			for n := range terms {
 				p.Terms = append(p.Terms, pricelist.Term{Key: fmt.Sprint("t", n), Months: 1 + 4*n, Paid: pricelist.Upfront})
 			}
-			for f := range 40 {
+			for f := (addOns + 2) / 3; f < 40; f++ {
 				p.Features[fmt.Sprint("a/f", f)] = pricelist.Feature{Has: pricelist.No}
 			}
 			e.Plans = append(e.Plans, p)

@@ -148,7 +148,7 @@ func (s *Study) priced(e *pricelist.Edition, musts []coverage.Need, native map[s
 			switch answer := need.Meets(f); {
 			case bridge && native[need.Feature]:
 				f.Has = pricelist.No
-			case answer == coverage.Open && f.Has != pricelist.Unknown:
+			case answer == coverage.Open && (f.Has != pricelist.Unknown || need.Depth > 0 || need.Number > 0):
 				f.Has = pricelist.Unknown
 			case answer == coverage.Unmet && f.Has.Meets():
 				f.Has = pricelist.Partly

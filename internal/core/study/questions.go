@@ -61,6 +61,10 @@ func (o *Outcome) Vendors() (all []Vendor) {
 // whether they meet it; false where one meets it, or where all that is told is a no.
 func (o *Outcome) question(r *Result, e *pricelist.Edition, need int) (Question, bool) {
 	n := o.Study.Needs[need]
+	if p := r.taken(e, &n); p != nil {
+		f := Finding{Platform: e.Platform.Key, Plan: p.Key, Feature: n.Feature}
+		return Question{Need: need, Plan: p, Text: o.ask(&n, p, p.Feature(n.Feature)), Finding: f.Key()}, true
+	}
 	cell := coverage.Of(e, n, r.Option.Now)
 	if cell.Answer != coverage.Open || r.Coverage[need].Answer != coverage.Open { // another tool of the stack has it
 		return Question{}, false
@@ -74,6 +78,25 @@ func (o *Outcome) question(r *Result, e *pricelist.Edition, need int) (Question,
 		return Question{Need: need, Plan: p, Text: o.ask(&n, p, p.Feature(n.Feature)), Finding: f.Key()}, true
 	}
 	return Question{}, false
+}
+
+// taken is the plan of a price list that is taken in some month though it is not known whether it
+// meets a need that it is to bring; nil for none.
+func (r *Result) taken(e *pricelist.Edition, n *coverage.Need) *pricelist.Plan {
+	for i := range r.Tools {
+		t := &r.Tools[i]
+		if t.Tool.Edition != e || n.Level == coverage.Must && !slices.Contains(t.Musts, n.Feature) {
+			continue
+		}
+		for m := range t.Schedule.Months {
+			if month := &t.Schedule.Months[m]; month.Serves {
+				if p, ok := e.Plan(month.Plan().Key); ok && n.Meets(p.Feature(n.Feature)) == coverage.Open && (n.Level == coverage.Must || !r.Option.Stack()) {
+					return p
+				}
+			}
+		}
+	}
+	return nil
 }
 
 // ask puts a need into a question about a plan.

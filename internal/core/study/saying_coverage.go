@@ -1,9 +1,11 @@
 package study
 
 import (
+	"fmt"
 	"slices"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/usage"
 )
 
@@ -23,11 +25,19 @@ func (o *Outcome) SayCoverage() Phrase {
 	case len(o.Results) == 0:
 		return say("The line-up is empty: no option is held against *%s* yet.", allOf(musts, "must"))
 	}
+	may := 0
 	for i := range o.Results {
-		meets += count(!o.Results[i].fails())
+		answer := o.Results[i].meetsMusts()
+		meets, may = meets+count(answer == coverage.Met), may+count(answer == coverage.Open)
 	}
 	p := say("*%s* can meet *%s*.", outOf(meets, len(o.Results), "option"), allOf(musts, "must"))
-	if meets == 0 {
+	switch {
+	case may == len(o.Results):
+		p = say("Of *%s* it is not yet known whether *%s* can be met.", outOfAll(may), allOf(musts, "must"))
+	case may > 0:
+		p = p.and(say("Of *%d* it is not yet known.", may))
+	}
+	if meets+may == 0 {
 		return p.and(o.sayDrop())
 	}
 	var most *Result // where a must costs most
@@ -44,6 +54,44 @@ func (o *Outcome) SayCoverage() Phrase {
 		return p
 	}
 	return p.and(most.sayForce(o.Study, saves))
+}
+
+// outOfAll is who a sentence is about that holds for all of some options.
+func outOfAll(n int) string {
+	if n == 1 {
+		return "the only option"
+	}
+	return fmt.Sprintf("all %d options", n)
+}
+
+// meetsMusts says whether one plan meets every must, or of a stack its tools together: as far as is
+// known of what they have, whatever they cost and limit.
+func (r *Result) meetsMusts() coverage.Answer {
+	worst := coverage.Met
+	for i := range r.Coverage {
+		if c := &r.Coverage[i]; c.Need.Level == coverage.Must {
+			worst = min(worst, c.Answer)
+		}
+	}
+	if r.Option.Stack() || worst == coverage.Unmet {
+		return worst
+	}
+	best := coverage.Unmet
+	e := r.Tools[0].Tool.Edition
+	for i := range e.Plans {
+		p := &e.Plans[i]
+		if p.Offered == pricelist.Closed && !r.Option.Now {
+			continue
+		}
+		here := coverage.Met
+		for j := range r.Coverage {
+			if n := &r.Coverage[j].Need; n.Level == coverage.Must {
+				here = min(here, n.Meets(p.Feature(n.Feature)))
+			}
+		}
+		best = max(best, here)
+	}
+	return best
 }
 
 // sayForce tells what pushes an option to a plan, and what it would save without.
@@ -100,6 +148,9 @@ func (o *Outcome) Drops() (all []Drop) {
 // sayDrop tells which must lets most options back in.
 func (o *Outcome) sayDrop() Phrase {
 	drops := o.Drops()
+	if len(drops) == 0 {
+		return say("Each must is met somewhere, but no one plan meets them all.")
+	}
 	best := drops[0]
 	switch {
 	case best.LetsBack == 0 && len(o.Results) > 1:
