@@ -315,7 +315,7 @@ func (out *outcomeOption) taken(o *study.Outcome, r *study.Result) {
 	}
 	for _, b := range o.Bridges(r) {
 		one := outcomeBridge{Feature: o.Study.Needs[b.Need].Feature, Tasks: b.Tasks, Through: b.By}
-		if b.Told {
+		if b.Told && !b.Asked {
 			one.Costs = &b.Costs
 		}
 		out.Bridges = append(out.Bridges, one)

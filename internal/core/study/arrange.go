@@ -141,7 +141,7 @@ func (s *Study) priced(e *pricelist.Edition, musts []coverage.Need, native map[s
 	a := arranged{Edition: e}
 	for n := range musts {
 		need := &musts[n]
-		var crossed []string // plans from which a bridge leads to it
+		var bridges []crossing // that lead to it, by what they use
 		for i := range a.Plans {
 			f := a.Plans[i].Feature(need.Feature)
 			bridge := f.Has == pricelist.Bridge
@@ -153,8 +153,12 @@ func (s *Study) priced(e *pricelist.Edition, musts []coverage.Need, native map[s
 			case answer == coverage.Unmet && f.Has.Meets():
 				f.Has = pricelist.Partly
 			case bridge && f.Uses.Amount != "" && s.Connector.Price > 0:
-				f.Has, f.AddOn = pricelist.AsAddOn, bridgeKey(n)
-				crossed = append(crossed, a.Plans[i].Key)
+				at := slices.IndexFunc(bridges, func(b crossing) bool { return b.uses == f.Uses })
+				if at < 0 {
+					at, bridges = len(bridges), append(bridges, crossing{uses: f.Uses})
+				}
+				f.Has, f.AddOn, f.Alone = pricelist.AsAddOn, bridgeKey(n, at), true
+				bridges[at].plans = append(bridges[at].plans, a.Plans[i].Key)
 			case f.Has == pricelist.AsAddOn && (need.Depth > 0 || need.Number > 0):
 				f.Alone = true
 			default:
@@ -163,8 +167,8 @@ func (s *Study) priced(e *pricelist.Edition, musts []coverage.Need, native map[s
 			f.Direct = true
 			a.set(i, need.Feature, f)
 		}
-		if len(crossed) > 0 {
-			if err := s.bridge(&a, n, need, crossed, e); err != nil {
+		for at := range bridges {
+			if err := s.bridge(&a, bridgeKey(n, at), need, &bridges[at], e); err != nil {
 				return nil, err
 			}
 		}
@@ -172,14 +176,27 @@ func (s *Study) priced(e *pricelist.Edition, musts []coverage.Need, native map[s
 	return a.Edition, nil
 }
 
-func bridgeKey(need int) string { return fmt.Sprintf("bridge-%d", need+1) }
+// crossing is a bridge from some plans that uses the same.
+type crossing struct {
+	uses  pricelist.Uses
+	plans []string
+}
+
+func bridgeKey(need, at int) string { return fmt.Sprintf("bridge-%d-%d", need+1, at+1) }
+
+// tasksOf is the formula of the tasks that a bridge takes: of runs, their steps.
+func tasksOf(uses pricelist.Uses) (usage.Formula, error) {
+	if uses.Driver == "runs" {
+		return usage.ParseFormula("(" + uses.Amount + ") * steps_per_run")
+	}
+	return usage.ParseFormula(uses.Amount)
+}
 
 // bridge sells what a bridge uses as an add-on of the list: tasks at the study's
 // price, turned into the list's currency and tax so that they come out at that
 // price again.
-func (s *Study) bridge(a *arranged, n int, need *coverage.Need, plans []string, e *pricelist.Edition) error {
-	plan, _ := a.Edition.Plan(plans[0])
-	tasks, err := usage.ParseFormula(plan.Features[need.Feature].Uses.Amount)
+func (s *Study) bridge(a *arranged, key string, need *coverage.Need, c *crossing, e *pricelist.Edition) error {
+	tasks, err := tasksOf(c.uses)
 	if err != nil {
 		return fmt.Errorf("the bridge to %s: %w", need.Name, err)
 	}
@@ -200,10 +217,9 @@ func (s *Study) bridge(a *arranged, n int, need *coverage.Need, plans []string, 
 	}
 	price, each := int64(s.Connector.Price*tax), int64(rate)*int64(max(1, s.Connector.Each))
 	by := divisor(price, each)
-	key := bridgeKey(n)
 	a.change()
 	a.Meters = append(slices.Clone(a.Meters), pricelist.Meter{Key: key, Unit: "task", Kind: usage.Flow, Counts: tasks})
-	a.AddOns = append(slices.Clone(a.AddOns), pricelist.AddOn{Key: key, Name: "Bridge: " + usage.LowerFirst(need.Name), Plans: plans, Gives: []string{need.Feature},
+	a.AddOns = append(slices.Clone(a.AddOns), pricelist.AddOn{Key: key, Name: "Bridge: " + usage.LowerFirst(need.Name), Plans: c.plans, Gives: []string{need.Feature},
 		Charges: []pricelist.Charge{{Key: key, Label: "Tasks", Kind: pricelist.Unit, Meter: key,
 			Price: pricelist.Price{Usual: money.Amount(price / by)}, Each: each / by}}})
 	return nil

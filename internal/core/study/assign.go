@@ -2,6 +2,7 @@ package study
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -103,6 +104,24 @@ type priced struct {
 	projection.Candidate
 	today  money.Amount
 	serves bool
+	plans  []*pricelist.Plan // that it takes, by month; nil where none serves. Worked out for what a carrier carries
+}
+
+// takes are the plans that a tool takes, by month.
+func (p *priced) takes() ([]*pricelist.Plan, error) {
+	if p.plans == nil {
+		s, err := projection.Project(p.Candidate)
+		if err != nil {
+			return nil, err
+		}
+		p.plans = make([]*pricelist.Plan, len(s.Months))
+		for t := range s.Months {
+			if m := &s.Months[t]; m.Serves {
+				p.plans[t] = m.Plan()
+			}
+		}
+	}
+	return p.plans, nil
 }
 
 // mostTried bounds the search: it ends with the best found so far where a stack could
@@ -288,30 +307,79 @@ func (a *assignment) price(t int, native map[string]bool) (*priced, error) {
 }
 
 // carried are the drivers as the carrier sees them: with the tasks of the bridges
-// that run through it.
+// that run through it, each month those of the plan that is taken then.
 func (a *assignment) carried() (usage.Columns, error) {
 	values := a.o.Values
 	for t := range a.over {
+		if len(a.over[t]) == 0 {
+			continue
+		}
+		plans, err := a.bridged(t)
+		if err != nil {
+			return values, err
+		}
 		for _, n := range a.over[t] {
-			e := a.r.Tools[t].Tool.Edition
-			uses := pricelist.Uses{}
-			for i := range e.Plans {
-				if f := e.Plans[i].Feature(n.Feature); f.Has == pricelist.Bridge && f.Uses.Amount != "" {
-					uses = f.Uses
-					break
-				}
-			}
-			tasks, err := usage.ParseFormula(uses.Amount)
-			if err != nil {
+			if values, err = a.carry(values, a.r.Tools[t].Tool.Edition, plans, &n); err != nil {
 				return values, fmt.Errorf("the bridge to %s: %w", n.Name, err)
 			}
-			more, err := tasks.Over(a.o.Values)
-			if err == nil {
-				values, err = a.o.Model.Adding(values, uses.Driver, more)
-			}
+		}
+	}
+	return values, nil
+}
+
+// bridged are the plans that a tool takes, by month. What the carrier takes hangs on what it
+// carries: of its own bridges the lowest plan that has one counts.
+func (a *assignment) bridged(t int) ([]*pricelist.Plan, error) {
+	if t != a.carrier {
+		p, err := a.tool(t)
+		if err != nil {
+			return nil, err
+		}
+		return p.takes()
+	}
+	e := a.r.Tools[t].Tool.Edition
+	for i := range e.Plans {
+		if slices.ContainsFunc(a.over[t], func(n coverage.Need) bool { return e.Plans[i].Feature(n.Feature).Has == pricelist.Bridge }) {
+			return slices.Repeat([]*pricelist.Plan{&e.Plans[i]}, a.o.Values.Rows()), nil
+		}
+	}
+	return nil, nil
+}
+
+// carry adds what a bridge uses on the plans that are taken, by month.
+func (a *assignment) carry(values usage.Columns, e *pricelist.Edition, plans []*pricelist.Plan, n *coverage.Need) (usage.Columns, error) {
+	more := map[string][]float64{} // by driver
+	tasks := map[pricelist.Uses][]float64{}
+	for t, taken := range plans {
+		if taken == nil {
+			continue
+		}
+		plan, ok := e.Plan(taken.Key) // as the list has it: the bridge may be priced as an add-on
+		if !ok {
+			continue
+		}
+		uses := plan.Feature(n.Feature).Uses
+		if uses.Amount == "" || plan.Feature(n.Feature).Has != pricelist.Bridge {
+			continue
+		}
+		if tasks[uses] == nil {
+			f, err := usage.ParseFormula(uses.Amount)
 			if err != nil {
-				return values, fmt.Errorf("the bridge to %s: %w", n.Name, err)
+				return values, err
 			}
+			if tasks[uses], err = f.Over(a.o.Values); err != nil {
+				return values, err
+			}
+		}
+		if more[uses.Driver] == nil {
+			more[uses.Driver] = make([]float64, len(plans))
+		}
+		more[uses.Driver][t] += tasks[uses][t]
+	}
+	for _, driver := range slices.Sorted(maps.Keys(more)) {
+		var err error
+		if values, err = a.o.Model.Adding(values, driver, more[driver]); err != nil {
+			return values, err
 		}
 	}
 	return values, nil

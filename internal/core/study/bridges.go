@@ -19,6 +19,7 @@ type Bridge struct {
 	Tasks float64      // in the first month
 	Costs money.Amount // a month, by the price of tasks; what a tool of the stack asks is in its own receipt
 	By    string       // what carries it: a tool of the stack, a running tool, or ""
+	Asked bool         // what it costs stands in the receipt of the tool that carries it
 	Told  bool         // whether it is known what it costs
 	Lacks string       // why it is not known how many tasks it uses; ""
 }
@@ -49,7 +50,7 @@ func (o *Outcome) Bridges(r *Result) (all []Bridge) {
 			b.Costs = s.costOf(b.Tasks)
 			for j := range r.Tools {
 				if r.Tools[j].Tool.Carries {
-					b.By, b.Told, b.Costs = r.Tools[j].Tool.Called(), b.Lacks == "", 0
+					b.By, b.Told, b.Costs, b.Asked = r.Tools[j].Tool.Called(), b.Lacks == "", 0, true
 				}
 			}
 			all = append(all, b)
@@ -90,7 +91,7 @@ func (o *Outcome) tasks(uses pricelist.Uses) (float64, error) {
 	if uses.Amount == "" {
 		return 0, errors.New("the price list does not say")
 	}
-	f, err := usage.ParseFormula(uses.Amount)
+	f, err := tasksOf(uses)
 	if err != nil {
 		return 0, err
 	}
