@@ -30,6 +30,7 @@ type (
 		Pick     *outcomePick    `json:"pick"`
 		Says     outcomeSays     `json:"says"`
 		Faults   []outcomeFault  `json:"faults"`
+		Notes    []outcomeNote   `json:"notes"`
 		Ask      []outcomeVendor `json:"ask"`
 		Stack    *outcomeStack   `json:"cheapest_stack"`
 
@@ -40,6 +41,10 @@ type (
 		Deeds    []outcomeDeed    `json:"deeds"`
 		Bargains []outcomeBargain `json:"bargains"`
 		Spread   *outcomeSpread   `json:"spread"` // null unless it was simulated
+	}
+	outcomeNote struct {
+		Coin string `json:"coin"`
+		Text string `json:"text"`
 	}
 	outcomeStudy struct {
 		Key      string `json:"key"`
@@ -205,6 +210,10 @@ func WriteOutcome(ctx context.Context, o *study.Outcome) ([]byte, error) {
 	}
 	for _, fault := range o.Faults {
 		f.Faults = append(f.Faults, outcomeFault{string(fault.At), fault.Text})
+	}
+	f.Notes = []outcomeNote{}
+	for _, n := range o.Facts().Notes {
+		f.Notes = append(f.Notes, outcomeNote{n.Coin, n.Text})
 	}
 	for _, v := range o.Vendors() {
 		if len(v.Questions) > 0 {

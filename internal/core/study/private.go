@@ -139,7 +139,7 @@ func (o *Outcome) privately(option *Option, e *pricelist.Edition) *pricelist.Edi
 			besideList(e, p.Plan)
 		}
 		at := slices.IndexFunc(e.Plans, func(one pricelist.Plan) bool { return sold && one.QuotedOf == p.Plan || !sold && one.Key == p.Plan })
-		p.into(&e.Plans[at], e)
+		p.into(&e.Plans[at], plan, e)
 	}
 	return e
 }
@@ -184,13 +184,15 @@ func (s *Study) QuotedOn(option string, plan *pricelist.Plan) (on time.Time) {
 	return on
 }
 
-// into sells a plan as it was quoted.
-func (p *PrivateOffer) into(plan *pricelist.Plan, e *pricelist.Edition) {
+// into sells a plan as it was quoted: what recurs for the bill, packs and what is charged once as
+// in its list.
+func (p *PrivateOffer) into(plan, listed *pricelist.Plan, e *pricelist.Edition) {
 	if plan.Offered == pricelist.OnRequest { // the first offer for it
 		plan.Offered, plan.Terms = pricelist.Public, nil
 		var packs []pricelist.Charge
 		for _, c := range plan.Charges {
-			if c.Optional {
+			if c.Optional || c.Kind == pricelist.Once {
+				c.WaivedOn = slices.Clone(c.WaivedOn)
 				packs = append(packs, c)
 			}
 		}
@@ -203,6 +205,13 @@ func (p *PrivateOffer) into(plan *pricelist.Plan, e *pricelist.Edition) {
 	}
 	t := p.Term()
 	plan.Terms = append(plan.Terms, t)
+	for _, like := range listed.Terms { // what a term of the list waives, one like it does
+		for i := range plan.Charges {
+			if c := &plan.Charges[i]; like.Months == t.Months && like.Paid == t.Paid && slices.Contains(c.WaivedOn, like.Key) {
+				c.WaivedOn = append(c.WaivedOn, t.Key)
+			}
+		}
+	}
 	// A month's part of a bill, which comes out whole again when it is rounded.
 	plan.Charges[0].Price.ByKey[t.Key] = (p.Bill + money.Amount(t.Period()/2)) / money.Amount(t.Period())
 }

@@ -67,6 +67,25 @@ func TestABillThatDoesNotDivideIsPaidToTheCent(t *testing.T) {
 	}
 }
 
+// A quote stands for what recurs: what is charged once at signing stays, where no like term waives it.
+func TestAQuoteLeavesWhatIsChargedOnce(t *testing.T) {
+	o := onRequest("a")
+	o.Edition.Plans = o.Edition.Plans[1:]
+	p := &o.Edition.Plans[0]
+	p.Terms = []pricelist.Term{{Key: "monthly", Months: 1}, {Key: "quarter", Months: 3, Paid: pricelist.Upfront}}
+	p.Charges = append(p.Charges, pricelist.Charge{Key: "setup", Label: "Set-up", Kind: pricelist.Once, Price: pricelist.Price{Usual: money.Units(300)}, WaivedOn: []string{"quarter"}})
+	s := of(o)
+	s.Horizon, s.Drivers[0].Path.Growth = 3, 0
+	s.PrivateOffers = []study.PrivateOffer{quoted(1, pricelist.Monthly, money.Units(100))}
+	r := compute(t, s).Results[0]
+	assert.Equal(t, money.Units(600), r.Schedule.Total)
+	assert.Equal(t, money.Units(300), r.Schedule.Months[0].Once)
+	s.PrivateOffers = append(s.PrivateOffers, quoted(3, pricelist.Upfront, money.Units(500)))
+	s.Pay = projection.Mix
+	assert.Equal(t, money.Units(500), compute(t, s).Results[0].Schedule.Total, "a quarter waives it")
+	assert.Len(t, p.Charges[len(p.Charges)-1].WaivedOn, 1, "the list itself stays as it was read")
+}
+
 // TestAnOfferThatDoesNotCountSaysWhy tells what keeps a private offer from being
 // counted, at the offer.
 func TestAnOfferThatDoesNotCountSaysWhy(t *testing.T) {
