@@ -65,7 +65,7 @@ func (p *Path) in(w When, t int) float64 {
 // its place, so that the value of that month is what the event makes of it, and the
 // course goes on from there. Events of one month change the value of that month alone,
 // in the order in which they stand. Values told by month are values, seasons and
-// cleaning included.
+// cleaning included, and hold until the next; cleaning begins after the last.
 // A result may be negative or too large to hold; [Model] refuses both.
 func (p Path) Over(w When, months int) []float64 {
 	c := p.Under(w.Case)
@@ -100,7 +100,7 @@ func (p Path) Over(w When, months int) []float64 {
 	put(0, c.Now.Float())
 	for t := range values {
 		month := w.Start.Plus(t)
-		if c.Clean.Every > 0 && t > 0 && t%c.Clean.Every == 0 {
+		if c.Clean.Every > 0 && t > max(0, last) && t%c.Clean.Every == 0 {
 			level, since = c.after(shape, level, t-since)*(1-c.Clean.Share.Float()), t
 		}
 		if v, ok := told[t]; ok {

@@ -55,6 +55,8 @@ func TestCourses(t *testing.T) {
 		"an event before the first month": {usage.Path{Now: usage.Of(100), Events: []usage.Event{on(-1, usage.Adds, 50, true)}}, []float64{100, 100}},
 		"a list that is cleaned": {usage.Path{Now: usage.Of(1000), Shape: usage.Straight, Add: usage.Of(100), Clean: usage.Cleaning{Every: 2, Share: money.Whole / 2}},
 			[]float64{1000, 1100, 600, 700, 400}},
+		"cleaned after the last month that is told": {usage.Path{Now: usage.Of(100), Shape: usage.ByMonth, Then: usage.Constant, Clean: usage.Cleaning{Every: 1, Share: money.Whole / 2},
+			Told: []usage.Told{{Month: january + 3, Value: usage.Of(80)}}}, []float64{100, 100, 100, 80, 40}},
 		"low is what differs": {usage.Path{Now: usage.Of(100), Growth: money.Whole}, []float64{100, 200, 400}},
 	} {
 		got := row.path.Over(usage.When{Start: january}, len(row.want))
@@ -172,7 +174,7 @@ func walked(p usage.Path, start usage.Month, months int) []float64 {
 		default:
 			level *= 1 + p.Growth.Float()
 		}
-		if p.Clean.Every > 0 && t > 0 && t%p.Clean.Every == 0 {
+		if p.Clean.Every > 0 && t > 0 && t%p.Clean.Every == 0 && (p.Shape != usage.ByMonth || now > last) {
 			level *= 1 - p.Clean.Share.Float()
 		}
 		if v, ok := told[now]; ok && p.Shape == usage.ByMonth {
