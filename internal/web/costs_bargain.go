@@ -118,8 +118,13 @@ func (b *bargainBody) resale(r *request) error {
 		}
 		row := resaleRow{Face: res.Option.Face, Name: res.Option.Name, Total: signed(cur, one.Total), First: signed(cur, one.Margin[0]), Last: signed(cur, one.Margin[last]),
 			Worst: fmt.Sprintf("%s in %s", signed(cur, one.Margin[worst]), r.study().Month(worst)), Loses: one.Total < 0, Even: "never, up to 500"}
-		if one.Even > 0 {
-			row.Even = money.Thousands(uint64(one.Even))
+		switch first, even := money.Thousands(uint64(one.First)), money.Thousands(uint64(one.Even)); {
+		case one.First > 0 && one.First == one.Even:
+			row.Even = first
+		case one.Even > 0:
+			row.Even = fmt.Sprintf("%s; always from %s on", first, even)
+		case one.First > 0:
+			row.Even = first + ", but not always above"
 		}
 		b.Resale = append(b.Resale, row)
 	}

@@ -136,11 +136,13 @@ func (r *Result) at(ctx context.Context, cut money.Share) (sum money.Amount, err
 
 // Resale is what an option leaves over of what clients pay.
 type Resale struct {
-	Result  int
-	Margin  []money.Amount // month by month: what clients pay less what the option costs
-	Total   money.Amount
-	Even    int64 // the least clients from which on it does not cost more than they pay, looked at in the first month; 0: none up to where it was looked
-	Clients []int64
+	Result int
+	Margin []money.Amount // month by month: what clients pay less what the option costs; they pay for months that are served
+	Total  money.Amount
+	// The least clients at which it does not cost more than they pay, and those from which on it never
+	// does, looked at in the first month; 0: none up to where it was looked.
+	First, Even int64
+	Clients     []int64
 }
 
 // mostClients is how many clients are looked at for the number that breaks even.
@@ -163,11 +165,15 @@ func (o *Outcome) Resale(ctx context.Context) (all []Resale, err error) {
 		s := Resale{Result: i}
 		for t := range o.Study.Horizon {
 			n := ceil(clients[t])
-			margin := price*money.Amount(n) - r.Schedule.Months[t].Accrued
+			m := &r.Schedule.Months[t]
+			margin := -m.Accrued
+			if m.Serves {
+				margin += price * money.Amount(n)
+			}
 			s.Clients, s.Margin, s.Total = append(s.Clients, n), append(s.Margin, margin), s.Total+margin
 		}
 		if set {
-			if s.Even, err = o.breaksEven(ctx, r, price); err != nil {
+			if s.First, s.Even, err = o.breaksEven(ctx, r, price); err != nil {
 				return nil, err
 			}
 		}
@@ -176,19 +182,18 @@ func (o *Outcome) Resale(ctx context.Context) (all []Resale, err error) {
 	return all, nil
 }
 
-// breaksEven is the least number of clients from which on what they pay covers what the
-// option costs in the first month; 0 where there is none up to [mostClients].
-func (o *Outcome) breaksEven(ctx context.Context, r *Result, price money.Amount) (int64, error) {
+// breaksEven is the least number of clients at which what they pay covers what the option costs in
+// the first month, and that from which on it always does; 0 where there is none up to [mostClients].
+func (o *Outcome) breaksEven(ctx context.Context, r *Result, price money.Amount) (first, from int64, err error) {
 	xs := projection.Ticks(1, mostClients, mostClients)
 	values, err := projection.Along(ctx, o.Model, 0, projection.Whole("clients")).At(xs)
 	if err != nil {
-		return 0, err
+		return 0, 0, err
 	}
 	prices, _, err := projection.Prices(o.bids(r, 0), values)
 	if err != nil {
-		return 0, err
+		return 0, 0, err
 	}
-	from := int64(0)
 	minor := money.Amount(o.Study.Currency.Minor())
 	for i, x := range xs {
 		cost := prices[i]
@@ -197,6 +202,9 @@ func (o *Outcome) breaksEven(ctx context.Context, r *Result, price money.Amount)
 		} else if from == 0 {
 			from = x
 		}
+		if first == 0 {
+			first = from
+		}
 	}
-	return from, nil
+	return first, from, nil
 }

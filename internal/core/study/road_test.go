@@ -181,7 +181,25 @@ func TestResaleIsWhatClientsPayLessWhatItCosts(t *testing.T) {
 	assert.Equal(t, []int64{2, 3, 4, 5, 6, 7}, all[0].Clients)
 	assert.Equal(t, money.Units(-2), all[0].Margin[0])
 	assert.Equal(t, money.Units(4*27-60), all[0].Total)
-	assert.Equal(t, int64(3), all[0].Even)
+	assert.Equal(t, []int64{3, 3}, []int64{all[0].First, all[0].Even})
+
+	// A bill that jumps is covered, then not, then for good; nobody pays for what is not served.
+	s = of(option("A", 9999, 10))
+	counts, err := usage.ParseFormula("clients")
+	require.NoError(t, err)
+	e := s.Options[0].Edition
+	e.Meters = append(e.Meters, pricelist.Meter{Key: "clients", Unit: "brand", Kind: usage.Stock, Counts: counts})
+	e.Plans[0].Charges = []pricelist.Charge{{Key: "c", Kind: pricelist.Stair, Meter: "clients", Bands: []pricelist.Band{{To: usage.Of(4), Price: pricelist.Price{Usual: money.Units(12)}},
+		{To: usage.Of(600), Price: pricelist.Price{Usual: money.Units(24)}}}}}
+	e.Plans[0].Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(1600)}}
+	s.Brief.Resale = money.Units(4)
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "clients", Path: usage.Path{Now: usage.Of(3), Growth: 30_000}})
+	all, err = compute(t, s).Resale(context.Background())
+	require.NoError(t, err)
+	assert.Equal(t, []int64{3, 6}, []int64{all[0].First, all[0].Even})
+	assert.Equal(t, []int64{3, 3, 3, 3, 3, 3}, all[0].Clients, "whole clients pay")
+	assert.Zero(t, all[0].Margin[5], "3,200 contacts are served by nothing")
+	assert.Zero(t, all[0].Total)
 }
 
 func TestTheSpreadNeedsChance(t *testing.T) {
