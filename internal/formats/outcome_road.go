@@ -35,6 +35,7 @@ type (
 		To     string       `json:"to"`
 		Move   money.Amount `json:"move"`
 		Costs  money.Amount `json:"costs"`
+		Beside money.Amount `json:"beside"` // what runs today, while it is paid too
 	}
 	outcomeRoom struct {
 		Option string         `json:"option"`
@@ -122,7 +123,7 @@ func (f *outcomeFile) further(ctx context.Context, o *study.Outcome) error {
 	if road, ok := roads.Cheapest(); ok && road.Unserved() == 0 {
 		f.Road = &outcomeRoad{Total: road.Total}
 		for _, leg := range road.Legs {
-			f.Road.Legs = append(f.Road.Legs, outcomeLeg{key(roads.Results[leg.Option]), *month(leg.From), *month(leg.To), leg.In, leg.Costs})
+			f.Road.Legs = append(f.Road.Legs, outcomeLeg{key(roads.Results[leg.Option]), *month(leg.From), *month(leg.To), leg.In, leg.Costs, leg.Beside})
 		}
 	}
 	for _, h := range o.Headroom(0) {

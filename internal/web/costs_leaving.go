@@ -143,7 +143,7 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 		for _, leg := range road.Legs {
 			res := roads.Results[leg.Option]
 			b.Legs = append(b.Legs, legView{Face: r.faceOf(res), Name: r.nameOf(res), From: st.Month(leg.From).String(), To: st.Month(leg.To).String(),
-				Moves: cur.Format(leg.In), Costs: cur.Format(leg.Costs)})
+				Moves: cur.Format(leg.In + leg.Beside), Costs: cur.Format(leg.Costs)})
 		}
 	}
 	from, to := r.pair(roads, base)

@@ -105,8 +105,14 @@ func (c Currency) FormatShort(a Amount) string {
 	return c.Format(a)
 }
 
-// FormatWhole writes an amount rounded to whole units: "€214".
-func (c Currency) FormatWhole(a Amount) string { return c.format(a, 0) }
+// FormatWhole writes an amount rounded to whole units, "€214"; one below a hundred that is none to
+// the minor unit, "€0.72": a small total would say nothing, or something else.
+func (c Currency) FormatWhole(a Amount) string {
+	if a%Scale != 0 && a < Units(100) && a > Units(-100) {
+		return c.format(a, c.Decimals())
+	}
+	return c.format(a, 0)
+}
 
 // FormatExact writes a price with all its decimals, at least those of the
 // minor unit: "€0.0125", "€9.20".

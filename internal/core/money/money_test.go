@@ -198,3 +198,15 @@ func ExampleFraction_Round() {
 	fmt.Println(total)
 	// Output: 70.54
 }
+
+func TestSmallTotalsAreWrittenWithTheirCents(t *testing.T) {
+	eur, kwd := money.MustCurrency("EUR"), money.MustCurrency("KWD")
+	for _, row := range []struct {
+		of     money.Currency
+		amount money.Amount
+		want   string
+	}{{eur, 720_000, "€0.72"}, {eur, 99_990_000, "€99.99"}, {eur, 60_000_000, "€60"}, {eur, 214_500_000, "€215"}, {eur, -720_000, "−€0.72"}, {eur, 0, "€0"},
+		{kwd, 4_000, kwd.Symbol() + "0.004"}} {
+		assert.Equal(t, row.want, row.of.FormatWhole(row.amount))
+	}
+}

@@ -26,7 +26,8 @@ type Leg struct {
 	In       money.Amount
 	// What the option costs on the way, and after it while it is paid beside the next;
 	// what its terms ask for past that is in it.
-	Costs money.Amount
+	Costs  money.Amount
+	Beside money.Amount // what runs today, while it is paid beside the first leg
 }
 
 // Road is a way through all months that may move from option to option.
@@ -309,6 +310,8 @@ func (r *Roads) Cheapest() (Road, bool) {
 		before := *at(last.from, last.option)
 		if leg.In = r.movers[last.option].In; before.option < 0 && r.movers[last.option].Now {
 			leg.In = 0
+		} else if before.option < 0 {
+			leg.Beside = r.beside(last.option)
 		}
 		road.Legs = append([]Leg{leg}, road.Legs...)
 		to, until = last.from, r.until(last.option, last.from)
@@ -333,16 +336,16 @@ func (r *Roads) Pair(from, to, month int) (Road, bool) {
 	if from == to || month >= r.months {
 		run := r.run(from, 0, r.months)
 		all := v.plus(run)
-		return Road{[]Leg{{from, 0, r.months - 1, r.first(from), amount(run)}}, amount(all), all.gravest}, true
+		return Road{[]Leg{{from, 0, r.months - 1, r.first(from), amount(run), r.beside(from)}}, amount(all), all.gravest}, true
 	}
 	if month == 0 {
 		run := r.run(to, 0, r.months)
 		all := r.begins(to).plus(run)
-		return Road{[]Leg{{to, 0, r.months - 1, r.first(to), amount(run)}}, amount(all), all.gravest}, true
+		return Road{[]Leg{{to, 0, r.months - 1, r.first(to), amount(run), r.beside(to)}}, amount(all), all.gravest}, true
 	}
 	a, b := r.left(from, 0, month, to), r.run(to, month, r.months)
 	all := v.plus(a).plus(r.enters(to)).plus(b)
-	return Road{[]Leg{{from, 0, month - 1, r.first(from), amount(a)}, {to, month, r.months - 1, r.movers[to].In, amount(b)}}, amount(all), all.gravest}, true
+	return Road{[]Leg{{from, 0, month - 1, r.first(from), amount(a), r.beside(from)}, {to, month, r.months - 1, r.movers[to].In, amount(b), 0}}, amount(all), all.gravest}, true
 }
 
 // first is what moving to an option in the first month costs of itself.
@@ -351,6 +354,14 @@ func (r *Roads) first(option int) money.Amount {
 		return 0
 	}
 	return r.movers[option].In
+}
+
+// beside is what runs today, while it is paid beside the option that one begins on.
+func (r *Roads) beside(option int) money.Amount {
+	if r.movers[option].Now || r.now < 0 {
+		return 0
+	}
+	return money.Amount(r.left(r.now, 0, 0, option).cost) * r.minor
 }
 
 // BestMonth is the month in which moving from one option to another costs least over

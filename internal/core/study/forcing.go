@@ -33,7 +33,7 @@ func (r *Result) force() (all []Force) {
 			}
 			now, then := &t.Schedule.Months[0], &without.Months[0]
 			if then.Serves && then.Program.Rank < now.Program.Rank {
-				all = append(all, Force{Need: i, Tool: at, Without: then.Plan(), Saves: now.Monthly() - then.Monthly()})
+				all = append(all, Force{Need: i, Tool: at, Without: then.Plan(), Saves: max(0, now.Monthly()-then.Monthly())})
 			}
 		}
 	}
