@@ -76,7 +76,8 @@ type (
 		Steps      []outcomeStep   `json:"steps"`
 		Questions  []string        `json:"questions"`
 		Coverage   []outcomeCell   `json:"coverage"`
-		Share      *float64        `json:"share"` // of the needs that is covered on what is taken, of 1
+		Share      *float64        `json:"share"`        // of the needs that is covered on what is taken, of 1: as far as is certain
+		MayBe      *float64        `json:"share_may_be"` // and at most, once all is known
 		Takes      []outcomeTool   `json:"takes"`
 		Bridges    []outcomeBridge `json:"bridges"`
 		Forced     []outcomeForce  `json:"forced"`
@@ -310,8 +311,8 @@ var (
 
 // taken writes what an option takes, over which bridges, and what forces that.
 func (out *outcomeOption) taken(o *study.Outcome, r *study.Result) {
-	if r.Today != nil && r.Known > 0 {
-		out.Share = number(r.Share)
+	if r.Today != nil && len(o.Study.Needs) > 0 {
+		out.Share, out.MayBe = number(r.Share), number(r.MayBe)
 	}
 	for i := range r.Tools {
 		t := &r.Tools[i]

@@ -8,6 +8,7 @@ import (
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/study"
 )
 
@@ -100,6 +101,8 @@ func buildOption(r *request) (any, error) {
 		v := partView{Criterion: p.Criterion.Name, Weight: fmt.Sprintf("%.0f%%", p.Weight*100), Score: "not rated", Points: "–"}
 		if p.Known {
 			v.Score, v.Points = p.Score.String(), fmt.Sprintf("%.2f", p.Points())
+		} else if p.Criterion.Source == fit.Coverage && p.Low < p.High {
+			v.Score = fmt.Sprintf("%s–%s", p.Low, p.High)
 		}
 		for _, one := range s.Ratings {
 			if one.Option == res.Option.Key && one.Criterion == p.Criterion.ID && one.Reason != "" {
@@ -144,8 +147,8 @@ func (r *request) described(b *optionBody, res *study.Result) {
 			b.Needs = append(b.Needs, row)
 		}
 	}
-	if res.Today != nil && res.Known > 0 {
-		b.Share = fmt.Sprintf("%.0f%%", 100*res.Share)
+	if res.Today != nil && len(s.Needs) > 0 {
+		b.Share = study.SayShareOf(res.Share, res.MayBe)
 	}
 	for _, run := range s.Running {
 		one := letsGo{Name: run.Name, Cost: s.Currency.Format(run.Cost), GivesUp: run.GivesUp, Lets: slices.Contains(res.Option.Lets, run.Key)}

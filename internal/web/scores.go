@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"cmp"
 	"encoding/json"
 	"html/template"
@@ -171,9 +172,17 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 		if part.Known {
 			cell.Score = part.Score.String()
 		}
-		if c.Source == fit.Cost {
+		switch c.Source {
+		case fit.Cost:
 			cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
-		} else {
+		case fit.Coverage:
+			if cell.Why = "needs are not told"; res.Today != nil && len(r.study().Needs) > 0 {
+				cell.Why = study.SayShareOf(res.Share, res.MayBe)
+			}
+			if !part.Known && part.Low < part.High {
+				cell.Score = fmt.Sprintf("%s–%s", part.Low, part.High)
+			}
+		default:
 			one := fit.Rating{Rater: whose.Key, Option: res.Option.Key, Criterion: c.ID}
 			e := r.field(document.Path("ratings").To(study.RatingKey(&one), "value"), res.Option.Name+" on "+c.Name)
 			if whose != r.self() && r.caller.may(doors.ToRate) {
@@ -219,6 +228,9 @@ func newBar(res *study.Result) (scoreBar, partRow) {
 		if p.Known {
 			points = p.Points()
 			shown = fit.Score(points).String()
+		} else if p.Criterion.Source == fit.Coverage && p.Low < p.High {
+			points = p.Weight * float64(p.Low) // what is certain
+			shown = fmt.Sprintf("%s–%s", fit.Score(points), fit.Score(p.Weight*float64(p.High)))
 		}
 		bar.Points, bar.Shown, row.Points = append(bar.Points, points), append(bar.Shown, shown), append(row.Points, shown)
 	}

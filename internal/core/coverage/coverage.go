@@ -151,54 +151,56 @@ func BetterWay(has, than pricelist.Has) bool { return standing[has] > standing[t
 // the same need.
 func (c *Cell) Better(than *Cell) bool { return rank(c.Answer, c.Has) > rank(than.Answer, than.Has) }
 
-// Share is how much of some needs is covered, of 1, and how many of them are known.
+// Share is how much of some needs is covered, of 1: what is certain, and what may be once all is
+// known; and how many of them are known.
 //
 // A need that is met counts whole; one that is there in part, as an add-on, through
-// a bridge, or too little, half; what is not known counts in neither part. Within an
-// area needs count by the weight of their level, and an area by the largest of these:
-// so an area cut into forty features counts as one cut into six.
-func Share(needs []Need, has []pricelist.Feature) (share float64, known int) {
-	type area struct{ got, of, weight float64 }
+// a bridge, or too little, half. What is not known counts as little and as much as it may
+// turn out to. Within an area needs count by the weight of their level, and an area by the
+// largest of these: so an area cut into forty features counts as one cut into six.
+func Share(needs []Need, has []pricelist.Feature) (low, high float64, known int) {
+	type area struct{ low, high, of, weight float64 }
 	areas := map[string]*area{}
 	var order []string
 	for i, n := range needs {
-		worth, told := Worth(&n, has[i])
-		if !told {
-			continue
-		}
-		known++
+		least, most := Worth(&n, has[i])
+		known += map[bool]int{true: 1}[least == most]
 		key := feature.AreaOf(n.Feature)
 		if areas[key] == nil {
 			areas[key], order = &area{}, append(order, key)
 		}
 		a, w := areas[key], float64(n.Level.Weight())
-		a.got, a.of, a.weight = a.got+w*worth, a.of+w, max(a.weight, w)
+		a.low, a.high, a.of, a.weight = a.low+w*least, a.high+w*most, a.of+w, max(a.weight, w)
 	}
-	var got, of float64
+	var of float64
 	for _, key := range order {
 		a := areas[key]
-		got, of = got+a.weight*a.got/a.of, of+a.weight
+		low, high, of = low+a.weight*a.low/a.of, high+a.weight*a.high/a.of, of+a.weight
 	}
 	if of == 0 {
-		return 0, known
+		return 0, 0, known
 	}
-	return got / of, known
+	return low / of, high / of, known
 }
 
-// Worth is what having a feature so counts for a need, 0 to 1; false where that is
-// not known.
-func Worth(n *Need, f pricelist.Feature) (worth float64, told bool) {
-	switch n.Meets(f) {
-	case Open:
-		return 0, false
-	case Met:
-		if f.Has == pricelist.Yes {
-			return 1, true
+// Worth is what having a feature so counts for a need, 0 to 1: from the least to the most that it
+// may, which are the same where it is known.
+func Worth(n *Need, f pricelist.Feature) (low, high float64) {
+	whole := func() float64 {
+		if f.Has == pricelist.AsAddOn || f.Has == pricelist.Bridge {
+			return 0.5
 		}
-		return 0.5, true
+		return 1
 	}
-	if f.Has.Meets() || f.Has == pricelist.Partly {
-		return 0.5, true
+	switch {
+	case n.Meets(f) == Met:
+		return whole(), whole()
+	case n.Meets(f) == Open && f.Has.Meets(): // there, and perhaps too little
+		return 0.5, whole()
+	case n.Meets(f) == Open:
+		return 0, 1
+	case f.Has.Meets() || f.Has == pricelist.Partly:
+		return 0.5, 0.5
 	}
-	return 0, true
+	return 0, 0
 }

@@ -72,10 +72,10 @@ func TestADepthOrANumberMayBeAskedFor(t *testing.T) {
 		{"any will do", coverage.Need{}, yes(1, 0), coverage.Met, 1},
 		{"deep enough", coverage.Need{Depth: 2}, yes(2, 0), coverage.Met, 1},
 		{"not deep enough", coverage.Need{Depth: 3}, yes(2, 0), coverage.Unmet, 0.5},
-		{"how deep is not told", coverage.Need{Depth: 2}, yes(0, 0), coverage.Open, 0},
+		{"how deep is not told", coverage.Need{Depth: 2}, yes(0, 0), coverage.Open, 0.5},
 		{"enough of them", coverage.Need{Number: usage.Of(20)}, yes(0, 20), coverage.Met, 1},
 		{"too few of them", coverage.Need{Number: usage.Of(20)}, yes(0, 5), coverage.Unmet, 0.5},
-		{"how many is not told", coverage.Need{Number: usage.Of(20)}, yes(0, 0), coverage.Open, 0},
+		{"how many is not told", coverage.Need{Number: usage.Of(20)}, yes(0, 0), coverage.Open, 0.5},
 		{"too shallow, whatever the number", coverage.Need{Depth: 2, Number: usage.Of(20)}, yes(1, 0), coverage.Unmet, 0.5},
 		{"no end to them", coverage.Need{Number: usage.Of(20)}, pricelist.Feature{Has: pricelist.Yes, Unlimited: true}, coverage.Met, 1},
 		{"a bridge counts half", coverage.Need{}, pricelist.Feature{Has: pricelist.Bridge}, coverage.Met, 0.5},
@@ -84,9 +84,9 @@ func TestADepthOrANumberMayBeAskedFor(t *testing.T) {
 		{"unknown", coverage.Need{}, pricelist.Feature{Has: pricelist.Unknown}, coverage.Open, 0},
 	} {
 		assert.Equal(t, row.want, row.need.Meets(row.has), row.name)
-		worth, told := coverage.Worth(&row.need, row.has)
-		assert.Equal(t, row.worth, worth, row.name)
-		assert.Equal(t, row.want != coverage.Open, told, row.name)
+		low, high := coverage.Worth(&row.need, row.has)
+		assert.Equal(t, row.worth, low, row.name)
+		assert.Equal(t, row.want == coverage.Open, low < high, row.name)
 	}
 }
 
@@ -120,17 +120,19 @@ func TestAnAreaCutSmallCountsLikeOneThatIsNot(t *testing.T) {
 	}
 	add("few", 6, coverage.Want, pricelist.Yes)
 	add("many", 40, coverage.Want, pricelist.No)
-	share, known := coverage.Share(needs, has)
+	share, may, known := coverage.Share(needs, has)
 	assert.InDelta(t, 0.5, share, 1e-12)
-	assert.Equal(t, 46, known)
-	add("unknown", 10, coverage.Must, pricelist.Unknown)
-	share, known = coverage.Share(needs, has)
-	assert.InDelta(t, 0.5, share, 1e-12, "what is not known counts in neither part")
+	assert.InDelta(t, 0.5, may, 1e-12)
 	assert.Equal(t, 46, known)
 	add("must", 1, coverage.Must, pricelist.Yes)
-	share, _ = coverage.Share(needs, has)
+	share, _, _ = coverage.Share(needs, has)
 	assert.InDelta(t, 5.0/7, share, 1e-12, "by weight 3, 2 and 2")
-	none, known := coverage.Share(nil, nil)
-	assert.Zero(t, none)
+	add("unknown", 10, coverage.Must, pricelist.Unknown)
+	share, may, known = coverage.Share(needs, has)
+	assert.InDelta(t, 5.0/10, share, 1e-12, "what is not known counts as nothing of what is certain")
+	assert.InDelta(t, 8.0/10, may, 1e-12, "and whole of what may be")
+	assert.Equal(t, 47, known)
+	none, may, known := coverage.Share(nil, nil)
+	assert.Zero(t, none+may)
 	assert.Zero(t, known)
 }

@@ -81,6 +81,7 @@ type Rating struct {
 type Subject struct {
 	Option   string
 	Measured map[string]money.Amount // by criterion ID: a cost, or a share of 1; absent when not known
+	MayBe    map[string]money.Amount // by criterion ID: what a share may come to that is not wholly known
 	Gates    []string                // reasons that put it out
 	Costs    money.Amount            // of equals the cheaper comes first
 }
@@ -90,6 +91,7 @@ type Part struct {
 	Criterion Criterion
 	Weight    float64 // of 1
 	Score     Score
+	Low, High Score // between which it lies; the same where it is known
 	Known     bool
 	Raters    int
 	Spread    Score // between the highest and the lowest rater
@@ -105,7 +107,7 @@ const Disagreement = 3
 type Standing struct {
 	Option    string
 	Fit       Score   // weighted mean of what is known
-	Low, High Score   // were every missing score 0, or 9
+	Low, High Score   // were every score that is not known as low, or as high, as it may be
 	Known     float64 // weight of what is known, of 1
 	Parts     []Part
 	Out       []string // reasons; empty for an option that is in
@@ -133,24 +135,28 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 	all := make([]Standing, len(subjects))
 	for i, s := range subjects {
 		st := Standing{Option: s.Option, Out: s.Gates, costs: s.Costs}
-		points := 0.0
+		points, rest := 0.0, 1.0
 		for _, c := range criteria {
-			p := Part{Criterion: c}
+			p := Part{Criterion: c, High: Top}
 			if sum > 0 {
 				p.Weight = c.Weight.Float() / sum.Float()
 			}
 			p.rate(s, ratings)
 			if p.Known {
+				p.Low, p.High = p.Score, p.Score
 				points += p.Points()
 				st.Known += p.Weight
 			}
+			st.Low, st.High, rest = st.Low+Score(p.Weight)*p.Low, st.High+Score(p.Weight)*p.High, rest-p.Weight
 			st.Parts = append(st.Parts, p)
 		}
 		if st.Known > 0 {
 			st.Fit = Score(points / st.Known)
 		}
-		st.Low = Score(points)
-		st.High = Score(points + Top*math.Max(0, 1-st.Known))
+		st.High += Score(Top * math.Max(0, rest))
+		if st.Complete() {
+			st.Low, st.High = Score(points), Score(points)
+		}
 		all[i] = st
 	}
 	place(all)
@@ -160,7 +166,8 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 func (p *Part) rate(s Subject, ratings []Rating) {
 	if p.Criterion.Source == Coverage {
 		if share, ok := s.Measured[p.Criterion.ID]; ok {
-			p.Known, p.Score = true, Score(Top*share.Float())
+			p.Low, p.Score, p.High = Score(Top*share.Float()), Score(Top*share.Float()), Score(Top*max(share, s.MayBe[p.Criterion.ID]).Float())
+			p.Known = p.Low == p.High
 		}
 		return
 	}

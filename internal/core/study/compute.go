@@ -251,15 +251,15 @@ func (r *Result) had(s *Study) {
 		}
 		r.Has = append(r.Has, best)
 	}
-	r.Share, r.Known = coverage.Share(s.Needs, r.Has)
+	r.Share, r.MayBe, r.Known = coverage.Share(s.Needs, r.Has)
 }
 
 // betterHad reports whether having a feature one way is worth more to a need than
-// another; not knowing is worth least.
+// another: by what is certain, then by what may be.
 func betterHad(n *coverage.Need, f, than pricelist.Feature) bool {
-	a, told := coverage.Worth(n, f)
-	b, known := coverage.Worth(n, than)
-	return told && (!known || a > b)
+	a, most := coverage.Worth(n, f)
+	b, other := coverage.Worth(n, than)
+	return a > b || a == b && most > other
 }
 
 // unworkable leaves the option without costs in any month.
@@ -276,13 +276,14 @@ func (o *Outcome) judge() {
 	subjects := make([]fit.Subject, len(o.Results))
 	for i := range o.Results {
 		r := &o.Results[i]
-		subjects[i] = fit.Subject{Option: r.Option.Key, Measured: map[string]money.Amount{}, Gates: o.gates(r), Costs: r.Schedule.Total}
+		subjects[i] = fit.Subject{Option: r.Option.Key, Measured: map[string]money.Amount{}, MayBe: map[string]money.Amount{}, Gates: o.gates(r), Costs: r.Schedule.Total}
 		for _, c := range o.Study.Criteria {
 			if c.Source == fit.Cost && r.Schedule.Serves() {
 				subjects[i].Measured[c.ID] = r.Schedule.Total
 			}
-			if c.Source == fit.Coverage && r.Today != nil && r.Known > 0 {
-				subjects[i].Measured[c.ID] = money.Amount(math.Round(r.Share * money.Scale))
+			if c.Source == fit.Coverage && r.Today != nil && len(o.Study.Needs) > 0 {
+				share := func(x float64) money.Amount { return money.Amount(math.Round(x * money.Scale)) }
+				subjects[i].Measured[c.ID], subjects[i].MayBe[c.ID] = share(r.Share), share(r.MayBe)
 			}
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
@@ -117,4 +118,51 @@ func TestUnknownPutsNothingOut(t *testing.T) {
 	}
 	assert.Greater(t, asked, 50)
 	assert.Greater(t, out, 50)
+}
+
+// Reading less of a list never scores more for certain: what is not known makes a range about what it
+// turns out to be, of the share that is covered, of the fit, and of the place.
+func TestWhatIsNotKnownIsARange(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 11))
+	features := []string{"a/1", "a/2", "b/3", "b/4", "c/5"}
+	early := 0
+	for n := range 300 {
+		full, less := has{}, has{}
+		for _, f := range features {
+			full[f] = []pricelist.Has{"yes", "no", "partly", "bridge"}[r.IntN(4)]
+			if less[f] = full[f]; r.IntN(3) == 0 {
+				less[f] = "unknown"
+			}
+		}
+		result := func(of map[string]pricelist.Has) (*study.Outcome, *study.Result) {
+			s := of2(costing(flat("t", of), 5), costing(flat("u", has{"a/1": "yes", "a/2": "yes", "b/3": "yes", "b/4": "no", "c/5": "no"}), 6))
+			for _, f := range features {
+				s.Needs = append(s.Needs, coverage.Need{ID: f, Feature: f, Name: f, Level: coverage.Want})
+			}
+			s.Criteria = []fit.Criterion{{ID: "covers", Name: "Coverage", Source: fit.Coverage, Weight: 500_000}, {ID: "cost", Name: "Cost", Source: fit.Cost, Weight: 500_000, Worst: money.Units(100)}}
+			o := compute(t, s)
+			return o, &o.Results[0]
+		}
+		_, known := result(full)
+		o, open := result(less)
+		require.InDelta(t, known.Share, known.MayBe, 1e-12)
+		require.LessOrEqual(t, open.Share, known.Share+1e-12, "case %d", n)
+		require.GreaterOrEqual(t, open.MayBe, known.MayBe-1e-12, "case %d", n)
+		require.LessOrEqual(t, open.Standing.Low, known.Standing.Fit+1e-9)
+		require.GreaterOrEqual(t, open.Standing.High, known.Standing.Fit-1e-9)
+		require.Equal(t, open.Known == len(features), open.Standing.Complete())
+		said := o.SayVerdict().String()
+		if len(o.Pick.Could) > 0 {
+			early++
+			require.Contains(t, said, "not yet known, and")
+			require.NotContains(t, said, "0 rating")
+		} else {
+			require.Contains(t, said, "Pick")
+		}
+	}
+	assert.Greater(t, early, 20)
+}
+
+func of2(a, b study.Tool) *study.Study {
+	return of(study.Option{Key: "t", Name: "T", Tool: a}, study.Option{Key: "u", Name: "U", Tool: b})
 }

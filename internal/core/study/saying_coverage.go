@@ -182,3 +182,11 @@ func listOr(names []string) string {
 	}
 	return list(lower[:len(lower)-1]) + " or " + lower[len(lower)-1]
 }
+
+// SayShareOf says how much of the needs is covered: "61%", or "27% to 61%" while some are not known.
+func SayShareOf(low, high float64) string {
+	if low == high {
+		return fmt.Sprintf("%.0f%%", 100*low)
+	}
+	return fmt.Sprintf("%.0f%% to %.0f%%", 100*low, 100*high)
+}

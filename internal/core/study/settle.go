@@ -53,7 +53,7 @@ func Settle(s Study, c document.Change) (document.Change, error) {
 			if misses {
 				return nil, &document.InvalidError{Path: op.Path, Problem: "rates an option or a criterion that is not in the study"}
 			}
-			if at := slices.IndexFunc(s.Criteria, func(c fit.Criterion) bool { return c.ID == r.Criterion }); at >= 0 && s.Criteria[at].Source == fit.Cost && op.To != "" {
+			if at := slices.IndexFunc(s.Criteria, func(c fit.Criterion) bool { return c.ID == r.Criterion }); at >= 0 && s.Criteria[at].Source != fit.Rated && s.Criteria[at].Source != "" && op.To != "" {
 				return nil, &document.InvalidError{Path: op.Path, Problem: "is of a criterion that is measured, not rated"}
 			}
 		case list == "private_offers" && len(steps) == 2 && op.Do != document.Move:

@@ -108,7 +108,8 @@ type Result struct {
 	Today    *quote.Receipt // what the first tool takes in the first month; nil when any has nothing that serves
 	Coverage []coverage.Cell
 	Has      []pricelist.Feature // what is had of each need on the plans taken in the first month
-	Share    float64             // of the needs that is covered so, of 1
+	Share    float64             // of the needs that is covered so, of 1: as far as is certain
+	MayBe    float64             // and at most, once all is known
 	Known    int                 // needs of which that is known
 	Standing fit.Standing
 	DaysOld  int // of the oldest price list

@@ -29,7 +29,7 @@ func (o *Outcome) pick() {
 		standings[i] = o.Results[i].Standing
 	}
 	in := slices.DeleteFunc(slices.Clone(o.Order), func(i int) bool { return !o.Results[i].In() })
-	if len(in) == 0 || standings[in[0]].Known == 0 && o.missing() == 0 {
+	if len(in) == 0 || standings[in[0]].Known == 0 && o.missing() == 0 && o.openNeeds() == 0 {
 		return
 	}
 	if standings[in[0]].Place != 1 {
@@ -58,6 +58,19 @@ func (o *Outcome) missing() (n int) {
 	return n
 }
 
+// openNeeds counts the needs of options that are in of which it is not known how they are met, where
+// coverage weighs anything.
+func (o *Outcome) openNeeds() (n int) {
+	for i := range o.Results {
+		r := &o.Results[i]
+		open := func(p fit.Part) bool { return p.Criterion.Source == fit.Coverage && p.Weight > 0 && !p.Known }
+		if r.In() && slices.ContainsFunc(r.Standing.Parts, open) {
+			n += len(o.Study.Needs) - r.Known
+		}
+	}
+	return n
+}
+
 // tied lists the names of those that are level with the pick.
 func (o *Outcome) tied() (names []string) {
 	first := &o.Results[o.Pick.First]
@@ -77,7 +90,14 @@ func (o *Outcome) unrated() bool {
 
 // sayCould tells how many ratings are missing, and who could come first.
 func (o *Outcome) sayCould() Phrase {
-	missing := say("*%s*", are(o.missing(), "rating")+" missing")
+	var open []string
+	if n := o.missing(); n > 0 {
+		open = append(open, "*"+are(n, "rating")+" missing*")
+	}
+	if n := o.openNeeds(); n > 0 {
+		open = append(open, "*"+are(n, "need")+" not yet known*")
+	}
+	missing := say(list(open))
 	var names []string
 	in := 0
 	for i := range o.Results {
