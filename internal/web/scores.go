@@ -1,9 +1,9 @@
 package web
 
 import (
-	"fmt"
 	"cmp"
 	"encoding/json"
+	"fmt"
 	"html/template"
 	"net/url"
 	"slices"
