@@ -106,7 +106,7 @@ const Disagreement = 3
 // Standing is how an option does.
 type Standing struct {
 	Option    string
-	Fit       Score   // weighted mean of what is known
+	Fit       Score   // weighted mean of what is known, held within what it may come to
 	Low, High Score   // were every score that is not known as low, or as high, as it may be
 	Known     float64 // weight of what is known, of 1
 	Parts     []Part
@@ -157,6 +157,7 @@ func Judge(subjects []Subject, criteria []Criterion, ratings []Rating) ([]Standi
 		if st.Complete() {
 			st.Low, st.High = Score(points), Score(points)
 		}
+		st.Fit = max(st.Low, min(st.High, st.Fit))
 		all[i] = st
 	}
 	place(all)

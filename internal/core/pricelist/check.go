@@ -261,7 +261,7 @@ func (e *Edition) included() {
 				continue
 			}
 			for _, feature := range a.Gives {
-				if f, stated := p.Features[feature]; stated && (f.Direct || f.Has != No && f.Has != Unknown && f.Has != Announced) {
+				if _, stated := p.Features[feature]; stated { // of it, or of a plan that it includes
 					continue
 				}
 				if p.Features == nil {
