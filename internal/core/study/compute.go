@@ -326,7 +326,10 @@ func (o *Outcome) gates(r *Result) []string {
 // misses says what an option lacks for a must.
 func misses(c *coverage.Cell) string {
 	name := usage.LowerFirst(c.Need.Name)
-	if c.TooLittle() {
+	switch {
+	case c.TooLittle() && c.Need.Number > 0:
+		return "too few " + name
+	case c.TooLittle():
 		return "too little " + name
 	}
 	return "no " + name

@@ -21,9 +21,28 @@ func (o *Outcome) SayCosts() Phrase {
 		return say("*No option serves %s.* Each is out for the reason that the counter gives.", allOf(s.Horizon, "month"))
 	}
 	best := &o.Results[o.Cheapest]
-	p := say("*%s* is the cheapest way through %s, at *%s*.", best.Option.Name, allOf(s.Horizon, "month"), s.Currency.FormatWhole(best.Schedule.Total))
+	over, total := allOf(s.Horizon, "month"), s.Currency.FormatWhole(best.Schedule.Total)
+	in, level := 0, []string{}
+	for i := range o.Results {
+		if r := &o.Results[i]; r.In() {
+			if in++; r.Schedule.Total == best.Schedule.Total {
+				level = append(level, r.Option.Name)
+			}
+		}
+	}
+	switch {
+	case len(o.Results) == 1:
+		return say("*%s* is the only option, at *%s* over %s.", best.Option.Name, total, over)
+	case in == 1:
+		return say("*%s* is the only option left in, at *%s* over %s.", best.Option.Name, total, over)
+	case len(level) > 1 && best.Schedule.Total == 0:
+		return say("*%s* cost nothing over %s.", list(level), over)
+	case len(level) > 1:
+		return say("*%s* cost least over %s, and the same: *%s*.", list(level), over, total)
+	}
+	p := say("*%s* is the cheapest way through %s, at *%s*.", best.Option.Name, over, total)
 	if len(o.Leads) == 1 {
-		if s.Horizon == 1 {
+		if s.Horizon == 1 || !o.leastInEveryMonth() {
 			return p
 		}
 		return p.and(say("It costs least in every month."))
@@ -45,6 +64,26 @@ func (o *Outcome) SayCosts() Phrase {
 	p = append(p, say(", until *%s*", s.Month(next.To).String())...)
 	p = append(p, o.whyLost(next, o.Leads[2])...)
 	return p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
+}
+
+// leastInEveryMonth reports whether no other option that is in costs less in any month than the
+// cheapest does, with what is charged once and lost in it. Of what is paid for life nothing is said
+// month by month.
+func (o *Outcome) leastInEveryMonth() bool {
+	months := o.Results[o.Cheapest].Schedule.Months
+	for t := range months {
+		for _, part := range months[t].Parts() {
+			if part.Serves && part.Program.ForLife() {
+				return false
+			}
+		}
+		for i := range o.Results {
+			if r := &o.Results[i]; r.In() && r.Schedule.Months[t].Accrued < months[t].Accrued {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // SayBeyond tells what is paid, or still owed, for months past the horizon, as a sentence without

@@ -253,7 +253,10 @@ func (o *Outcome) SayGrowth() Phrase {
 	d, _ := o.Driver(driver)
 	path, set := o.Model.Path(driver)
 	values := o.Values.Of(driver)
-	if !set || !(values[0] >= 0) {
+	if set && !(values[0] >= 0) {
+		return say("What *%s* come to cannot be worked out: see what is at fault.", countsOf(d))
+	}
+	if !set {
 		return say("No driver is set yet. A driver is a number that grows, such as contacts; every price follows from these.")
 	}
 	top := 0

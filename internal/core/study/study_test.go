@@ -68,8 +68,11 @@ func TestTheCostsSentenceFollowsTheLead(t *testing.T) {
 	}{
 		{"one leads throughout", []study.Option{option("A", 9999, 10), option("B", 9999, 11)},
 			"A is the cheapest way through all 6 months, at €60. It costs least in every month."},
-		{"equals stay with the first", []study.Option{option("A", 9999, 10), option("B", 9999, 10)},
-			"A is the cheapest way through all 6 months, at €60. It costs least in every month."},
+		{"equals are named", []study.Option{option("A", 9999, 10), option("B", 9999, 10), option("C", 9999, 11)},
+			"A and B cost least over all 6 months, and the same: €60."},
+		{"nothing is no cheapest", []study.Option{option("A", 9999, 0), option("B", 9999, 0)}, "A and B cost nothing over all 6 months."},
+		{"one is left in", []study.Option{option("A", 9999, 10), option("B", 150, 1)}, "A is the only option left in, at €60 over all 6 months."},
+		{"there is one", []study.Option{option("A", 9999, 10)}, "A is the only option, at €60 over all 6 months."},
 		{"the cheapest overall begins dearer", []study.Option{option("A", 9999, 10), option("B", 200, 9, 9999, 30)},
 			"A is the cheapest way through all 6 months, at €60. Until Feb 2027 B costs less each month; then contacts pass 200 and it steps up."},
 		{"the cheapest overall ends dearer", []study.Option{option("A", 9999, 10), option("B", 1600, 2, 9999, 30)},

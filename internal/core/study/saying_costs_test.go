@@ -1,0 +1,98 @@
+package study_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"regexp"
+	"testing"
+
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/study"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+var (
+	cheapestSaid = regexp.MustCompile(`^(\S+) is the cheapest way through all 6 months, at (\S+)\.`)
+	levelSaid    = regexp.MustCompile(`^(.+) cost (?:nothing|least) over all 6 months`)
+	onlySaid     = regexp.MustCompile(`^(\S+) is the only option( left in)?, at (\S+) over`)
+)
+
+// TestWhatIsSaidOfCostsHolds recomputes the claims of the sentence from the months, over options with fees at
+// signing, years and lifetimes, of which some are level and some out.
+func TestWhatIsSaidOfCostsHolds(t *testing.T) {
+	r := rand.New(rand.NewPCG(20, 4))
+	every, level, only, turns := 0, 0, 0, 0
+	for n := range 1_500 {
+		var options []study.Option
+		for i := range 1 + r.IntN(4) {
+			o := option(fmt.Sprint("O", i), []int64{150, 9999}[min(1, r.IntN(5))], int64(r.IntN(4)*5), 9998+int64(r.IntN(2)), int64(r.IntN(6)*5))
+			if r.IntN(3) == 0 {
+				o.Edition.Plans[0].Charges[0].Bands = o.Edition.Plans[0].Charges[0].Bands[:1]
+			}
+			p := &o.Edition.Plans[0]
+			if r.IntN(3) == 0 {
+				p.Charges = append(p.Charges, pricelist.Charge{Key: "once", Label: "Set-up", Kind: pricelist.Once, Price: pricelist.Price{Usual: money.Units(int64(r.IntN(3) * 5))}})
+			}
+			switch r.IntN(4) {
+			case 0:
+				p.Terms = []pricelist.Term{{Key: "yearly", Months: 12, Paid: pricelist.Upfront, Off: 200_000}}
+			case 1:
+				p.Terms = append(p.Terms, pricelist.Term{Key: "life", Months: pricelist.Lifetime, Paid: pricelist.Upfront})
+				p.Charges[0].Bands[0].Price.ByKey = map[string]money.Amount{"life": money.Units(int64(r.IntN(40)))}
+			}
+			options = append(options, o)
+		}
+		s := of(options...)
+		s.Pay = []projection.Policy{projection.Monthly, projection.Yearly, projection.Mix}[r.IntN(3)]
+		o := compute(t, s)
+		said := o.SayCosts().String()
+		var in []*study.Result
+		least := money.Amount(1 << 60)
+		for i := range o.Results {
+			if res := &o.Results[i]; res.In() {
+				in, least = append(in, res), min(least, res.Schedule.Total)
+			}
+		}
+		var names []string
+		for _, res := range in {
+			if res.Schedule.Total == least {
+				names = append(names, res.Option.Name)
+			}
+		}
+		switch m := cheapestSaid.FindStringSubmatch(said); {
+		case len(in) == 0:
+			require.Contains(t, said, "No option serves")
+		case len(in) == 1:
+			only++
+			m := onlySaid.FindStringSubmatch(said)
+			require.NotNil(t, m, said)
+			require.Equal(t, []string{in[0].Option.Name, eur.FormatWhole(least)}, []string{m[1], m[3]})
+			require.Equal(t, len(o.Results) > 1, m[2] != "")
+		case len(names) > 1:
+			level++
+			m := levelSaid.FindStringSubmatch(said)
+			require.NotNil(t, m, said)
+			for _, name := range names {
+				require.Contains(t, m[1], name)
+			}
+		default:
+			require.NotNil(t, m, said)
+			require.Equal(t, []string{names[0], eur.FormatWhole(least)}, m[1:], said)
+		}
+		if regexp.MustCompile(`It costs least in every month`).MatchString(said) {
+			every++
+			for _, res := range in {
+				for month := range s.Horizon {
+					require.GreaterOrEqual(t, res.Schedule.Months[month].Accrued, o.Results[o.Cheapest].Schedule.Months[month].Accrued, "case %d: %s", n, said)
+				}
+			}
+		} else if len(in) > 1 && len(names) == 1 {
+			turns++
+		}
+	}
+	assert.Greater(t, min(every, level, only, turns), 50, "%d %d %d %d", every, level, only, turns)
+}
