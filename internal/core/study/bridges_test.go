@@ -38,14 +38,9 @@ func TestABridgeUsesWhatItsPlanSays(t *testing.T) {
 	assert.InDelta(t, 20, o.Bridges(&o.Results[0])[0].Tasks, 0)
 
 	// Carried by a tool of the stack they are those of the plan that is taken, month by month.
-	counts, err := usage.ParseFormula("tasks")
-	require.NoError(t, err)
 	people, err := usage.ParseFormula("contacts")
 	require.NoError(t, err)
-	runner := flat("runner", has{"g/glue": "yes"})
-	runner.Carries = true
-	runner.Edition.Meters = []pricelist.Meter{{Key: "tasks", Unit: "task", Kind: usage.Flow, Counts: counts}}
-	runner.Edition.Plans[0].Charges = []pricelist.Charge{{Key: "tasks", Kind: pricelist.Unit, Meter: "tasks", Each: 10, Price: pricelist.Price{Usual: money.Units(1)}}}
+	runner := carrier(t, 10, 1)
 	tool := shop("tasks", map[int64]string{10: "contacts", 12: "contacts / 5"}, 10, 12)
 	tool.Edition.Meters = []pricelist.Meter{{Key: "contacts", Unit: "contact", Kind: usage.Stock, Counts: people}}
 	tool.Edition.Plans[0].Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(200)}}

@@ -205,13 +205,19 @@ func TestABridgeCostsItsTasks(t *testing.T) {
 	assert.Contains(t, o.Faults[0].Text, "which nobody runs")
 }
 
-func TestATaskOfABridgeIsTheCarriersInAStack(t *testing.T) {
+// carrier carries bridges, and has glue: so many tasks at a price.
+func carrier(t *testing.T, each, price int64) study.Tool {
 	counts, err := usage.ParseFormula("tasks")
 	require.NoError(t, err)
-	runner := flat("runner", has{"g/glue": "yes"})
-	runner.Carries = true
-	runner.Edition.Meters = []pricelist.Meter{{Key: "tasks", Unit: "task", Kind: usage.Flow, Counts: counts}}
-	runner.Edition.Plans[0].Charges = []pricelist.Charge{{Key: "tasks", Kind: pricelist.Unit, Meter: "tasks", Each: 100, Price: pricelist.Price{Usual: money.Units(5)}}}
+	tool := flat("runner", has{"g/glue": "yes"})
+	tool.Carries = true
+	tool.Edition.Meters = []pricelist.Meter{{Key: "tasks", Unit: "task", Kind: usage.Flow, Counts: counts}}
+	tool.Edition.Plans[0].Charges = []pricelist.Charge{{Key: "tasks", Kind: pricelist.Unit, Meter: "tasks", Each: each, Price: pricelist.Price{Usual: money.Units(price)}}}
+	return tool
+}
+
+func TestATaskOfABridgeIsTheCarriersInAStack(t *testing.T) {
+	runner := carrier(t, 100, 5)
 	s := musts(of(stackOf("stack", bridged(10, 40), runner)), "l/orders", "g/glue")
 	s.Drivers = append(s.Drivers, study.Setting{Driver: "runs", Path: usage.Path{Now: usage.Of(100)}}, study.Setting{Driver: "steps_per_run", Path: usage.Path{Now: usage.Of(1)}})
 	s.Connector = study.Connector{Price: money.Units(500)} // does not count: the stack has a carrier
