@@ -31,6 +31,8 @@ const (
 	BandBack   CauseKind = "band back"   // a lower band again
 	PackBegun  CauseKind = "pack begun"
 	PackSpared CauseKind = "pack spared"
+	AddOnBegun CauseKind = "add-on begun" // a limit asks for it
+	AddOnEnded CauseKind = "add-on ended"
 	OfferEnded CauseKind = "offer ended"
 	Renewed    CauseKind = "renewed" // a new term, priced at the level of the day
 	Left       CauseKind = "left"    // a term was left before its end, and what was paid is lost
@@ -71,7 +73,7 @@ func (h *choosing) explain(s *Schedule) error {
 			}
 			r := after.Receipt()
 			last = &r
-			step.Causes = within(receipt, last)
+			step.Causes = append(within(receipt, last), addOns(receipt, last, h.Edition)...)
 			if len(step.Causes) == 0 {
 				step.Causes = renewed(after, t)
 			}
@@ -168,6 +170,32 @@ func within(before, after *quote.Receipt) []Cause {
 	}
 	if offer != "" {
 		causes = append(causes, Cause{OfferEnded, fmt.Sprintf("the offer “%s” ends", offer)})
+	}
+	return causes
+}
+
+// addOns lists the add-ons that begin and end between two receipts of the same plan, with the limit
+// past which one is bought.
+func addOns(before, after *quote.Receipt, e *pricelist.Edition) (causes []Cause) {
+	for _, name := range after.AddOns {
+		if slices.Contains(before.AddOns, name) {
+			continue
+		}
+		why := ""
+		if at := slices.IndexFunc(e.AddOns, func(a pricelist.AddOn) bool { return a.Name == name }); at >= 0 {
+			for _, l := range after.Plan.Limits {
+				m, ok := e.Meter(l.Meter)
+				if ok && l.Holds() && l.OfMeter == "" && slices.ContainsFunc(e.AddOns[at].Raises, func(r pricelist.Raise) bool { return r.Meter == l.Meter }) {
+					why = fmt.Sprintf("%s pass %s: ", quote.Plural(m.Unit), l.Most.Format())
+				}
+			}
+		}
+		causes = append(causes, Cause{AddOnBegun, fmt.Sprintf("%sthe add-on “%s” begins", why, name)})
+	}
+	for _, name := range before.AddOns {
+		if !slices.Contains(after.AddOns, name) {
+			causes = append(causes, Cause{AddOnEnded, fmt.Sprintf("the add-on “%s” is not needed any more", name)})
+		}
 	}
 	return causes
 }

@@ -281,3 +281,17 @@ func TestAnOfferThatStandsAloneIsChosenOnce(t *testing.T) {
 	assert.Equal(t, "100", totals(projection.Mix, 2, c), "two of twelve months at half price")
 	assert.Equal(t, "200", totals(projection.Monthly, 2, c), "it is for years alone")
 }
+
+func TestAnAddOnThatBeginsIsAStep(t *testing.T) {
+	e := sold([]pricelist.Term{monthly}, []pricelist.Term{monthly})
+	e.Plans = e.Plans[:1]
+	e.Plans[0].Charges = flat("10")
+	e.Plans[0].Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(100), Beyond: pricelist.MoveUp}}
+	e.AddOns = []pricelist.AddOn{{Key: "room", Name: "Room", Plans: []string{"low"}, Charges: flat("4"), Raises: []pricelist.Raise{{Meter: "contacts", By: usage.Of(400)}}}}
+	s := project(t, e, projection.Monthly, 90, 150, 90)
+	assert.Equal(t, "low:10 low:14 low:10 ", tell(s))
+	require.Len(t, s.Steps, 2)
+	assert.Equal(t, "contacts pass 100: the add-on “Room” begins", s.Steps[0].Why())
+	assert.Equal(t, amount("4"), s.Steps[0].Delta)
+	assert.Equal(t, "the add-on “Room” is not needed any more", s.Steps[1].Why())
+}
