@@ -176,7 +176,7 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 		case fit.Cost:
 			cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
 		case fit.Coverage:
-			if cell.Why = "needs are not told"; res.Today != nil && len(r.study().Needs) > 0 {
+			if cell.Why = "no needs yet"; res.Today != nil && len(r.study().Needs) > 0 {
 				cell.Why = study.SayShareOf(res.Share, res.MayBe)
 			}
 			if !part.Known && part.Low < part.High {
