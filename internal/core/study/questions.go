@@ -83,16 +83,22 @@ func (o *Outcome) question(r *Result, e *pricelist.Edition, need int) (Question,
 // taken is the plan of a price list that is taken in some month though it is not known whether it
 // meets a need that it is to bring; nil for none.
 func (r *Result) taken(e *pricelist.Edition, n *coverage.Need) *pricelist.Plan {
+	must := n.Level == coverage.Must
+	if !must && r.Option.Stack() {
+		return nil // no tool is to bring it
+	}
 	for i := range r.Tools {
 		t := &r.Tools[i]
-		if t.Tool.Edition != e || n.Level == coverage.Must && !slices.Contains(t.Musts, n.Feature) {
+		if t.Tool.Edition != e || must && !slices.Contains(t.Musts, n.Feature) {
 			continue
 		}
 		for m := range t.Schedule.Months {
-			if month := &t.Schedule.Months[m]; month.Serves {
-				if p, ok := e.Plan(month.Plan().Key); ok && n.Meets(p.Feature(n.Feature)) == coverage.Open && (n.Level == coverage.Must || !r.Option.Stack()) {
-					return p
-				}
+			month := &t.Schedule.Months[m]
+			if !month.Serves {
+				continue
+			}
+			if p, ok := e.Plan(month.Plan().Key); ok && n.Meets(p.Feature(n.Feature)) == coverage.Open {
+				return p
 			}
 		}
 	}

@@ -174,11 +174,11 @@ func (c *Program) lineOnce(w *way, ch *pricelist.Charge) (exactLine, int64) {
 	if ch.Kind == pricelist.Pack {
 		return c.line(w, ch)
 	}
-	made, ok := c.cast[ch]
+	made, ok := c.drawn[ch]
 	if !ok {
 		made.exactLine, made.end = c.line(w, ch)
 		made.cast = made.casting()
-		c.cast[ch] = made
+		c.drawn[ch] = made
 	}
 	return made.exactLine, made.end
 }

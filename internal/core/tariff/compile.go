@@ -40,7 +40,7 @@ type Program struct {
 
 	deal   *Deal
 	conv   quote.Conversion
-	cast   map[*pricelist.Charge]lineOf // while it is compiled
+	drawn  map[*pricelist.Charge]lineOf // while it is compiled
 	phases []*phase
 	// Which phase holds so many months after signing; the last holds from then on.
 	since []int
@@ -117,7 +117,7 @@ func compileAll(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *De
 		if err != nil {
 			return nil, fmt.Errorf("%s, plan %q on %q: %w", e.Platform.Name, p.Key, t.Key, err)
 		}
-		one.cast = nil
+		one.drawn = nil
 		all = append(all, one)
 	}
 	return all, nil
@@ -162,7 +162,7 @@ func offersOf(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, c quote
 
 func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, offers []*pricelist.Offer,
 	lines map[*pricelist.Charge]lineOf, left *int) (*Program, error) {
-	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: d, cast: lines,
+	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: d, drawn: lines,
 		Rank: slices.IndexFunc(e.Plans, func(o pricelist.Plan) bool { return o.Key == p.Key })}
 	last := 0 // months after signing from which on no offer changes any more
 	for _, o := range offers {
