@@ -23,8 +23,8 @@ type legEnd struct {
 	cost         packed
 }
 
-// runs are what the option costs from each month before each later one, left there, at
-// from·(months+1)+before; [unable] elsewhere, and for all months to the horizon.
+// runs are what the option costs from each month before each later one, left there, and to the
+// horizon, where nothing is left, at from·(months+1)+before; [unable] elsewhere.
 type runs struct {
 	*flat
 	all    []packed
@@ -44,8 +44,8 @@ type runs struct {
 // here is who is a customer when the horizon begins, and stays on whatever plan that was.
 func (r *runs) here() int { return r.ranks + 2 }
 
-// leaving works the runs out. The candidate is one that is left.
-func (f *flat) leaving() ([]packed, error) {
+// every works out all runs. The candidate is one that is left.
+func (f *flat) every() ([]packed, error) {
 	months := len(f.choosing.rows)
 	r := &runs{flat: f, all: make([]packed, (months+1)*(months+1)), cost: make([]packed, (months+1)*(f.ranks+2)),
 		legs: make([]*legs, months*len(f.kinds)*(f.ranks+3)), open: make([]bool, months), own: make([]bool, months*f.ranks)}
@@ -208,6 +208,10 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 				continue
 			}
 			r.now[j] += pay + k.shares[int(k.spread[from])+b]
+			if u+b+1 == months { // nothing is left
+				exit = min(exit, r.now[j])
+				continue
+			}
 			exit = min(exit, r.now[j]+r.ending(k, from, b))
 			if b+1 == k.n {
 				l.ends = append(l.ends, legEnd{k.n, r.quick[k.programs[j]].rank, r.now[j]})
@@ -328,20 +332,20 @@ func (r *runs) under(to []packed, i, u, age int, v packed) {
 			v += paying(share(now.bill, b, n))
 			exit = v + paying(rest(now.bill))
 		}
+		if u+b+1 == months { // nothing is left
+			r.reach(&to[months], v)
+			return
+		}
 		r.reach(&to[u+b+1], exit)
 		land := func(v packed) { // between terms
-			switch of := r.of[i]; {
-			case age+b+1 < r.contracts[of].lasts:
+			if of := r.of[i]; age+b+1 < r.contracts[of].lasts {
 				r.reach(&r.chains[of][age+b+1], v)
-			case u+b+1 < months:
+			} else {
 				r.reach(&r.cost[(u+b+1)*states+q.rank], v)
 			}
 		}
 		if b+1 == n {
 			land(v)
-			return
-		}
-		if u+b+1 == months {
 			return
 		}
 		next, nobody := r.paid(i, u+b+1, b+1, age+b+1), true

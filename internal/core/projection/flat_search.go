@@ -13,21 +13,6 @@ func (f *flat) choose() []stay {
 	return way
 }
 
-// froms is what the cheapest way costs from each month on that nothing was signed before.
-func (f *flat) froms() []value {
-	f.search()
-	all, after := make([]value, len(f.choosing.rows)), packed(0)
-	for u := len(all) - 1; u >= 0; u-- {
-		v, _, _ := f.best(u, f.ranks+atStart, -1, 0, f.signedIn(u))
-		if v == unable {
-			v = oneGap + after
-		}
-		all[u], after = v.value(), v
-	}
-	f.space.leave()
-	return all
-}
-
 // search works out what is to be paid from each month on, from the last back.
 func (f *flat) search() {
 	months := len(f.choosing.rows)

@@ -152,19 +152,18 @@ func (r *Roads) runs(ctx context.Context, m *Mover) ([]value, error) {
 	}
 	for _, c := range m.Tools {
 		rows := c.rows()
-		first := 1
-		if left, err := leftIn(ctx, c); err != nil {
+		if flat, err := flatRuns(ctx, c); err != nil {
 			return nil, err
-		} else if left != nil {
-			for i, v := range left {
-				if end := i % n; i/n < end && end < r.months {
+		} else if flat != nil {
+			for i, v := range flat {
+				if i/n < i%n {
 					all[i] = all[i].plus(v.value())
 				}
 			}
-			first = r.months
+			continue
 		}
 		ends := r.ends()
-		for end := first; end <= r.months; end++ {
+		for end := 1; end <= r.months; end++ {
 			if !ends[end] {
 				continue
 			}
@@ -185,9 +184,9 @@ func (r *Roads) runs(ctx context.Context, m *Mover) ([]value, error) {
 	return all, nil
 }
 
-// leftIn is what a tool costs from each month before each later one, left there; nil where the flat
-// search does not apply.
-func leftIn(ctx context.Context, c Candidate) ([]packed, error) {
+// flatRuns is what a tool costs from each month before each later one, left there, and to the horizon;
+// nil where the flat search does not apply.
+func flatRuns(ctx context.Context, c Candidate) ([]packed, error) {
 	c.Rows, c.Readings, c.Leaves, c.Within = c.rows(), nil, true, ctx
 	h, err := newChoosing(&c)
 	if err != nil {
@@ -198,7 +197,7 @@ func leftIn(ctx context.Context, c Candidate) ([]packed, error) {
 		return nil, nil
 	}
 	defer f.space.leave()
-	all, err := f.leaving()
+	all, err := f.every()
 	if f.first.large {
 		return nil, err
 	}
@@ -208,16 +207,11 @@ func leftIn(ctx context.Context, c Candidate) ([]packed, error) {
 // starts is what the cheapest way costs from each month on that nothing was signed
 // before.
 func (h *choosing) starts() ([]value, error) {
-	all := make([]value, len(h.rows))
-	if f := h.flatten(); f != nil {
-		if all := f.froms(); !f.first.large {
-			return all, h.ended()
-		}
-		h.general = true
-	}
+	h.general = true
 	if _, err := h.choose(); err != nil {
 		return nil, err
 	}
+	all := make([]value, len(h.rows))
 	for t := range all {
 		all[t] = h.free[t][atStart]
 	}
