@@ -313,7 +313,7 @@ func (r *runs) offered(to []packed, signed, u int) {
 	}
 }
 
-// under goes through a term under an offer, and notes who moves up inside it to where.
+// under goes through a term under an offer, and notes who goes on inside it without one, and where.
 func (r *runs) under(to []packed, i, u, age int, v packed) {
 	q, k, n, rows := &r.quick[i], &r.kinds[r.kind[i]], r.length(i, u), len(r.billed)
 	months, states := len(r.choosing.rows), r.ranks+2
@@ -348,27 +348,36 @@ func (r *runs) under(to []packed, i, u, age int, v packed) {
 			land(v)
 			return
 		}
-		next, nobody := r.paid(i, u+b+1, b+1, age+b+1), true
+		nobody := true
 		row := int(r.rows[(u+b+1)*r.deepest+b+1])
 		unused, size := rest(now.bill), len(k.programs)
-		joins := r.joins[(b+1)*size:][:size]
-		for m := k.up[r.at[i]]; m < size; m++ {
-			other, at := k.programs[m], m*rows+row
-			if k.bill[at] == tariff.Never || !r.may[other] {
-				continue
-			}
-			if nobody = false; !r.joined[b+1] {
+		join := func(m int, v packed) {
+			joins := r.joins[(b+1)*size:][:size]
+			if !r.joined[b+1] {
 				r.joined[b+1] = true
 				for j := range joins {
 					joins[j] = unable
 				}
 			}
+			r.reach(&joins[m], v)
+		}
+		for m := k.up[r.at[i]]; m < size; m++ {
+			other, at := k.programs[m], m*rows+row
+			if k.bill[at] == tariff.Never || !r.may[other] {
+				continue
+			}
+			nobody = false
 			w := v + r.moves[other][q.rank]
 			if !q.monthly {
 				w += paying(max(0, unused-k.left(at, b+1)))
 			}
-			r.reach(&joins[m], w)
+			join(m, w)
 		}
+		if twin := r.at[i]; q.monthly && age+b+1 >= r.contracts[r.of[i]].lasts && k.bill[twin*rows+row] != tariff.Never {
+			join(twin, v) // its offers are over
+			return
+		}
+		next := r.paid(i, u+b+1, b+1, age+b+1)
 		switch {
 		case next.bill != tariff.Never:
 			if !q.monthly {
