@@ -58,6 +58,13 @@ func TestChangesAreHeardByAnotherProcessOnTheSameDatabase(t *testing.T) {
 			return false
 		}
 	}, 20*time.Second, time.Millisecond)
+	for quiet := false; !quiet; { // of changes that were made before it was heard
+		select {
+		case <-heard:
+		case <-time.After(time.Second):
+			quiet = true
+		}
+	}
 	select { // whoever follows when the watcher connects is told to look, once
 	case n := <-others:
 		assert.Empty(t, n.Tab)

@@ -23,7 +23,7 @@ type optionBody struct {
 	Months    []statementRow
 	Merits    []partView
 	Beyond    string
-	PaysOff   string
+	Repays    []study.Phrase
 	Questions []string
 	Tools     []optionTool
 	Needs     []optionNeed
@@ -86,8 +86,10 @@ func buildOption(r *request) (any, error) {
 			b.Head = h
 		}
 	}
-	if m := res.Schedule.PaysOff; m > 0 {
-		b.PaysOff = fmt.Sprintf("Paid once for life, it pays for itself in month %d, %s: from then on it has cost less than paying for terms would have.", m, s.Month(m-1))
+	for i := range res.Tools {
+		if p := r.outcome.SayRepays(&res.Tools[i]); p != nil {
+			b.Repays = append(b.Repays, p)
+		}
 	}
 	if res.Schedule.Beyond > 0 {
 		b.Beyond = capital(r.outcome.SayBeyond(res, false)) + "."

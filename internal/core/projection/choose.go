@@ -1,70 +1,11 @@
 package projection
 
 import (
-	"context"
 	"slices"
 
 	"ninecoins/internal/core/pricelist"
-	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/tariff"
 )
-
-// Policy says which plans and terms are taken.
-type Policy string
-
-// The policies.
-const (
-	Monthly Policy = "monthly" // terms of one month
-	Yearly  Policy = "yearly"  // terms of twelve months
-	Mix     Policy = "mix"     // whatever plans and terms cost least over the horizon
-	Fixed   Policy = "fixed"   // one plan on one term
-)
-
-// Say ends a sentence that begins with "paid".
-func (p Policy) Say() string {
-	if p == Mix {
-		return "by the cheapest mix"
-	}
-	return string(p)
-}
-
-// Candidate is what is projected.
-type Candidate struct {
-	Edition *pricelist.Edition
-	// What is billed in each month, in the order of the meters, as [tariff.Read] gives
-	// it; where that is nil, by name.
-	Rows     [][]int64
-	Readings []quote.Readings
-	Musts    []string
-	Customer quote.Customer
-	Basis    quote.Basis
-	Policy   Policy
-	// With [Fixed], the keys of the plan and the term.
-	Plan, Term string
-	// Whether the option is left after the last month: what its terms still ask for is
-	// due then.
-	Leaves bool
-	// Every plan on every term for this deal, where they were compiled before
-	// ([Candidate.Compile]).
-	Programs []*tariff.Program
-	// Ends what is worked out of the candidate; nil: nothing does.
-	Within context.Context
-}
-
-// ended is the error of the context that the candidate is worked out in.
-func (c *Candidate) ended() error {
-	if c.Within == nil {
-		return nil
-	}
-	return c.Within.Err()
-}
-
-// Compile compiles every plan on every term for what is asked of the candidate.
-// Errors are those of [tariff.Compile].
-func (c *Candidate) Compile() (err error) {
-	c.Programs, err = tariff.All(c.Edition, tariff.Deal{Musts: c.Musts, Customer: c.Customer, Basis: c.Basis, Within: c.Within})
-	return err
-}
 
 // choosing finds the cheapest way by dynamic programming over months (Bellman
 // 1957): from the last month back, what it costs from a month on in each state.
@@ -88,12 +29,13 @@ type choosing struct {
 	inside    [][]inside // by month of the term and state inside it
 	row       [][]int64  // what is billed in each month of the term
 	quick     []quick
-	entered   []value  // what a term costs that begins in the month under way, by state inside it
-	may       [][]bool // whether a program can be signed in a month
-	mayFirst  [][]bool // and by who signs first of all
-	offered   [][]bool // whether its offers can be had by who is on the plan
-	stateOf   []int    // contract of each state between terms
-	once      []bool   // whether something is charged at its signing
+	entered   []value   // what a term costs that begins in the month under way, by state inside it
+	bought    [][]value // the same of each month, where something is sold for life
+	may       [][]bool  // whether a program can be signed in a month
+	mayFirst  [][]bool  // and by who signs first of all
+	offered   [][]bool  // whether its offers can be had by who is on the plan
+	stateOf   []int     // contract of each state between terms
+	once      []bool    // whether something is charged at its signing
 	states    int
 	depth     int
 	general   bool // the search for what is simple is left out, as tests do
@@ -167,6 +109,7 @@ func (h *choosing) choose() ([]stay, error) {
 	for t := range h.free {
 		h.free[t] = values[t*h.states:][:h.states]
 	}
+	h.forLife()
 	for t := n - 1; t >= 0; t-- {
 		if err := h.ended(); err != nil {
 			return nil, err
@@ -177,6 +120,9 @@ func (h *choosing) choose() ([]stay, error) {
 			for _, i := range kind {
 				h.enter(i, t)
 			}
+		}
+		if h.bought != nil {
+			copy(h.bought[t], h.entered)
 		}
 		for state := range h.states {
 			h.free[t][state], h.taken[t][state] = h.best(t, state)
@@ -301,7 +247,8 @@ func (h *choosing) known(program, u, start int) *cell {
 
 // next is where one goes from a month inside a term.
 type next struct {
-	program, age int // inside the term; program is -1 where it ends or is left
+	program, age int  // inside the term; program is -1 where it ends or is left
+	anew         bool // it is bought for life in place of the one before
 }
 
 // month is what is to be paid from a month inside a term on, where the program
@@ -325,11 +272,23 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 	}
 	best, to, after := never, next{program: -1}, h.inside[k+1]
 	older := min(age+1, q.deep)
-	if one := &after[q.offset+older]; one.ok {
-		best, to = following(q, s, one, k+1, n), next{program, older}
+	life := h.all[program].ForLife()
+	if one := &after[q.offset+older]; one.ok && life && one.bill > s.bill {
+		best, to = h.again(program, u+1, older, left(s.bill, k+1, n)), next{program, older, true}
+	} else if one.ok {
+		best, to = following(q, s, one, k+1, n), next{program: program, age: older}
 	}
 	for _, i := range kind {
 		o := &h.quick[i]
+		if life {
+			if o.rank > q.rank && o.may[u+1] {
+				v := h.again(i, u+1, 0, left(s.bill, k+1, n)).plus(h.signing(i, u+1, h.all[program].Plan))
+				if v.less(best) {
+					best, to = v, next{program: i, anew: true}
+				}
+			}
+			continue
+		}
 		one := &after[o.offset]
 		if o.rank <= q.rank || !one.ok || !one.value.less(best) || !o.may[u+1] {
 			continue
@@ -373,11 +332,15 @@ func (h *choosing) path() []stay {
 		before := h.planOf(state)
 		kind := h.kinds[slices.IndexFunc(h.kinds, func(k []int) bool { return slices.Contains(k, program) })]
 		h.fill(kind, t)
-		start := t
+		start, anew := t, false
 		for {
-			way[t] = stay{h.all[program], start, age, signs, before}
+			way[t] = stay{h.all[program], start, age, signs, before, anew}
 			_, to := h.month(kind, program, start, t, age)
 			t++
+			if anew = to.anew; anew {
+				start = t
+				h.fill(kind, t)
+			}
 			if to.program < 0 {
 				state = h.after(program, age+1)
 				break

@@ -18,6 +18,7 @@ type stay struct {
 	age     int             // months since the plan was signed, as far as that matters
 	signed  bool            // the plan was signed in this month
 	before  *pricelist.Plan // with signed: what was left for it
+	anew    bool            // bought for life in place of what was before, whose unused part is credited
 }
 
 // value is what a way costs: months that nothing serves weigh more than months

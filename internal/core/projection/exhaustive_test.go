@@ -30,6 +30,7 @@ type tried struct {
 type running struct {
 	program, start, signed int // signed: month of signing; far back for who was here
 	bill                   int64
+	unused                 int64 // of what was bought for life before, when this was
 }
 
 func (r *running) since(t int, p *tariff.Program) (since, into int) {
@@ -63,6 +64,9 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 			next := *now
 			next.program = i
 			once := int64(0)
+			if p.ForLife() && (i != now.program || x.dearer(now, t)) { // bought anew
+				next.start, next.unused = t, now.bill-cumulative(now.bill, t-now.start, len(x.rows)-now.start)
+			}
 			if i != now.program {
 				next.signed = t
 				once, _ = p.Signing(x.rows[t], old.Plan)
@@ -175,7 +179,15 @@ func (x *tried) due(r *running, t int) (int64, bool) {
 		due = max(0, c.Bill-cumulative(c.Bill, k, n)-(r.bill-cumulative(r.bill, k, n)))
 	}
 	r.bill = c.Bill
+	due, r.unused = max(0, due-r.unused), 0
 	return due + c.Used, true
+}
+
+// dearer reports whether a term asks for more in a month than in the one before.
+func (x *tried) dearer(r *running, t int) bool {
+	since, into := r.since(t, x.all[r.program])
+	c, ok := x.all[r.program].Cost(since, into, x.highest(r.start, t))
+	return ok && c.Bill > r.bill
 }
 
 // small makes lists of few plans on all kinds of terms, with offers, set-up charges

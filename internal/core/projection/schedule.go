@@ -100,7 +100,8 @@ func (m *Month) Receipt() quote.Receipt {
 // Schedule is a candidate's way through the months.
 //
 // Within a term stocks ratchet, flows are billed as used, and moving up is
-// possible with credit for the unused part, which ends at the new bill. Where
+// possible with credit for the unused part, which ends at the new bill. What is bought
+// for life counts whole where it begins, also in place of another. Where
 // nothing on the term serves any more, it is left for another, and what was paid
 // ahead is lost, for months past the horizon too. Total is the sum of Accrued; with Ahead,
 // that of Cash, to the minor unit.
@@ -114,9 +115,6 @@ type Schedule struct {
 	Fails     int // first month that no plan can serve; -1 when all are served
 	Reasons   []quote.Reason
 	Questions []quote.Reason // musts not yet known on a plan that is taken
-	// The month from which on what was paid for life costs less than paying by the
-	// month would have, from 1; 0 where nothing was, or it never does.
-	PaysOff int
 }
 
 // Serves reports whether every month is served.
@@ -137,9 +135,6 @@ func Project(c Candidate) (Schedule, error) {
 	if err != nil {
 		return s, err
 	}
-	if err := s.paysOff(c); err != nil {
-		return s, err
-	}
 	return s, h.explain(&s)
 }
 
@@ -152,7 +147,7 @@ func (h *choosing) book(way []stay) (Schedule, error) {
 		m := &s.Months[t]
 		m.edition, m.row = h.Edition, h.rows[t]
 		var accrued, cash, lost int64
-		if now.program == nil || now.start == t {
+		if now.program == nil || now.start == t && !now.anew {
 			lost, rest = rest, 0 // of a term that was left before its end
 		}
 		if now.program == nil {
@@ -269,36 +264,6 @@ func (s *Schedule) unserved(h *choosing, t int) error {
 		}
 		if s.Reasons == nil || len(r.Reasons) > 0 && len(r.Reasons) <= len(s.Reasons) {
 			s.Reasons = r.Reasons
-		}
-	}
-	return nil
-}
-
-// paysOff finds when what was paid for life has cost less than the same without.
-func (s *Schedule) paysOff(c Candidate) error {
-	if !slices.ContainsFunc(s.Months, func(m Month) bool { return m.Serves && m.Program.ForLife() }) {
-		return nil
-	}
-	edition := *c.Edition
-	edition.Plans = slices.Clone(edition.Plans)
-	for i := range edition.Plans {
-		p := &edition.Plans[i]
-		p.Terms = slices.DeleteFunc(slices.Clone(p.Terms), func(t pricelist.Term) bool { return t.Months == pricelist.Lifetime })
-	}
-	if c.Edition, c.Policy, c.Programs = &edition, Mix, nil; !slices.ContainsFunc(edition.Plans, func(p pricelist.Plan) bool { return len(p.Terms) > 0 }) {
-		return nil
-	}
-	without, err := Project(c)
-	if err != nil || !without.Serves() {
-		return err
-	}
-	var paid, otherwise money.Amount
-	for t := range s.Months {
-		paid, otherwise = paid+s.Months[t].Cash, otherwise+without.Months[t].Cash
-		if s.PaysOff == 0 && paid <= otherwise {
-			s.PaysOff = t + 1
-		} else if paid > otherwise {
-			s.PaysOff = 0
 		}
 	}
 	return nil

@@ -200,13 +200,11 @@ func TestWhatIsPaidForLifeIsSpreadOverTheHorizon(t *testing.T) {
 	assert.Equal(t, "7", s.Months[3].Accrued.String(), "5 of 60, and what is sent, which has no price for life")
 	assert.Equal(t, "62", s.Months[0].Cash.String())
 	assert.Equal(t, "2", s.Months[1].Cash.String())
-	assert.Equal(t, 6, s.PaysOff, "60 once against 10 a month")
 	assert.Zero(t, s.Beyond)
 	assert.Equal(t, "7", s.Months[3].Monthly().String())
 	books(t, s)
 	short := project(t, e, projection.Mix, 2, 2, 2)
 	assert.Equal(t, "monthly", short.Months[0].Term().Key)
-	assert.Zero(t, short.PaysOff)
 }
 
 func TestChargesAtSigningAreBilledOnce(t *testing.T) {
@@ -294,4 +292,51 @@ func TestAnAddOnThatBeginsIsAStep(t *testing.T) {
 	assert.Equal(t, "contacts pass 100: the add-on “Room” begins", s.Steps[0].Why())
 	assert.Equal(t, amount("4"), s.Steps[0].Delta)
 	assert.Equal(t, "the add-on “Room” is not needed any more", s.Steps[1].Why())
+}
+
+func TestWhatIsPaidForLifePaysForItself(t *testing.T) {
+	e := sold([]pricelist.Term{monthly, yearly, forLife}, []pricelist.Term{monthly})
+	e.Plans = e.Plans[:1]
+	e.Plans[0].Charges = []pricelist.Charge{{Key: "f", Kind: pricelist.Flat, Price: pricelist.Price{Usual: amount("10"), ByKey: map[string]money.Amount{"life": amount("60"), "yearly": amount("4")}}}}
+	months := func(s projection.Schedule, c projection.Candidate) (by []int) {
+		all, err := s.Repays(c)
+		require.NoError(t, err)
+		for _, one := range all {
+			by = append(by, one.Month)
+		}
+		return by
+	}
+	c := projection.Candidate{Edition: e, Readings: readings(2, 2, 2, 2, 2, 2), Policy: projection.Fixed, Plan: "low", Term: "life", Basis: quote.Basis{Currency: eur}}
+	s, err := projection.Project(c)
+	require.NoError(t, err)
+	assert.Equal(t, "10", s.Months[0].Accrued.String(), "60 over six months")
+	assert.Equal(t, []int{6, 13}, months(s, c), "60 against 10 a month, and against 48 a year, which is past the horizon")
+	e.Plans[0].Charges[0].Price.ByKey["life"] = amount("5000")
+	s, err = projection.Project(c)
+	require.NoError(t, err)
+	assert.Equal(t, []int{0, 0}, months(s, c), "not within 126 months")
+	c.Plan, c.Term = "low", "monthly"
+	s, err = projection.Project(c)
+	require.NoError(t, err)
+	assert.Empty(t, months(s, c), "nothing is paid for life")
+}
+
+func TestMovingUpWhatIsPaidForLifeIsBoughtWhole(t *testing.T) {
+	e := sold([]pricelist.Term{forLife}, []pricelist.Term{forLife})
+	e.Plans = e.Plans[:1]
+	life := func(to int64, price string) pricelist.Band {
+		return pricelist.Band{To: usage.Of(to), Price: pricelist.Price{ByKey: map[string]money.Amount{"life": amount(price)}}}
+	}
+	e.Plans[0].Charges = []pricelist.Charge{{Key: "f", Kind: pricelist.Stair, Meter: "contacts", Bands: []pricelist.Band{life(200, "60"), life(500, "1200")}}}
+	s := project(t, e, projection.Mix, year(map[int]int64{0: 150, 11: 300})...)
+	assert.Equal(t, "60", s.Months[0].Cash.String())
+	assert.Equal(t, "1195", s.Months[11].Cash.String(), "1,200 less the 5 of 60 that are unused")
+	assert.Equal(t, "1255", s.Total.String())
+	assert.Zero(t, s.Months[11].Lost)
+	books(t, s)
+	s = project(t, e, projection.Mix, year(map[int]int64{0: 150, 6: 300, 9: 90})...)
+	assert.Equal(t, "1170", s.Months[6].Cash.String())
+	assert.Equal(t, "200", s.Months[6].Accrued.String(), "1,200 over six months")
+	assert.Equal(t, "1230", s.Total.String(), "a lower band gives nothing back")
+	books(t, s)
 }
