@@ -85,14 +85,7 @@ func (m *Month) Receipt() quote.Receipt {
 	if r.AtSigning == m.Once {
 		return r
 	}
-	// What the plan left had charged already is not charged again.
-	r.Lines = slices.DeleteFunc(r.Lines, func(l quote.Line) bool {
-		again := l.Once && slices.ContainsFunc(m.before.Charges, func(ch pricelist.Charge) bool { return ch.Kind == pricelist.Once && ch.Key == l.Key })
-		if again {
-			r.Once -= l.Amount
-		}
-		return again
-	})
+	m.Program.Moved(&r, m.row, m.before)
 	r.AtSigning = m.Once
 	return r
 }

@@ -220,6 +220,18 @@ func TestChargesAtSigningAreBilledOnce(t *testing.T) {
 	r := s.Months[2].Receipt()
 	assert.Equal(t, "7", r.AtSigning.String())
 	assert.Equal(t, "[base lessons]", fmt.Sprint(keys(r.Lines)))
+	dear := setup
+	dear.Label, dear.Price = "Set-up", pricelist.Price{Usual: amount("45")}
+	e.Plans[1].Charges = []pricelist.Charge{e.Plans[1].Charges[0], dear}
+	s = project(t, e, projection.Monthly, 90, 90, 300)
+	assert.Equal(t, "low:40 low:10 high:65 ", tell(s), "of the dearer set-up the difference is due")
+	r = s.Months[2].Receipt()
+	assert.Equal(t, "15", r.AtSigning.String())
+	assert.Equal(t, "15", r.Lines[1].Amount.String())
+	assert.Equal(t, []string{"Set-up: €30.00 of €45.00 was charged on Low before."}, r.Notes)
+	dear.Price.Usual = amount("25")
+	e.Plans[1].Charges[1] = dear
+	assert.Equal(t, "low:40 low:10 high:50 ", tell(project(t, e, projection.Monthly, 90, 90, 300)), "nothing is given back")
 	here, err := projection.Project(projection.Candidate{Edition: e, Readings: readings(90, 90), Policy: projection.Monthly, Basis: quote.Basis{Currency: eur}, Customer: quote.Customer{Here: true}})
 	require.NoError(t, err)
 	assert.Equal(t, "low:10 low:10 ", tell(here), "who is here signed long ago")

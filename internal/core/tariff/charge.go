@@ -18,6 +18,13 @@ type ref struct {
 	// Of the months that the amount covers, what is left of each after offers, in
 	// millionths; nil where no offer applies.
 	shares []money.Share
+	had    []hadLine // of what is charged at signing: what other plans charge under its key
+}
+
+// hadLine is what a plan charges at signing.
+type hadLine struct {
+	plan string
+	line exactLine
 }
 
 // charge adds the line of a charge to the sheet that it is settled in.
@@ -29,7 +36,9 @@ func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, c
 		if slices.Contains(ch.WaivedOn, c.Term.Key) {
 			return
 		}
-		into = &w.once
+		if into = &w.once; addOn == nil {
+			r.had = c.had(w, ch)
+		}
 	case c.Period == pricelist.Lifetime:
 		if !statesOwn(ch, c.Term.Key) {
 			into, r.asUsed = &w.used, true
@@ -56,6 +65,21 @@ func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, c
 		}
 	}
 	into.lines, into.refs = append(into.lines, line), append(into.refs, r)
+}
+
+// had are what the other plans of the list charge at signing under the key of a charge.
+func (c *Program) had(w *way, ch *pricelist.Charge) (all []hadLine) {
+	for i := range c.Edition.Plans {
+		o := &c.Edition.Plans[i]
+		for j := range o.Charges {
+			if o.Key != c.Plan.Key && o.Charges[j].Kind == pricelist.Once && o.Charges[j].Key == ch.Key {
+				line, _ := c.lineOnce(w, &o.Charges[j])
+				line.by = whole(1)
+				all = append(all, hadLine{o.Key, line})
+			}
+		}
+	}
+	return all
 }
 
 // statesOwn reports whether a charge names a price of its own for a term.

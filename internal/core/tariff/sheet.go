@@ -312,6 +312,11 @@ func (s *sheet) exactly(q []int64) (int64, bool) {
 		_, amount := s.lines[i].at(q)
 		total.Add(total, rounded(amount))
 	}
+	return s.inMoney(total)
+}
+
+// inMoney converts a total of rounded lines.
+func (s *sheet) inMoney(total *big.Int) (int64, bool) {
 	total = rounded(new(big.Rat).Mul(new(big.Rat).SetInt(total), s.settle.rat()))
 	if !total.IsInt64() || total.Int64() > s.most {
 		return 0, false

@@ -1,9 +1,13 @@
 package tariff
 
 import (
+	"fmt"
+	"math/big"
 	"slices"
 
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/quote"
 )
 
 // ChargesOnce reports whether anything is charged at signing.
@@ -23,7 +27,7 @@ func (p *Program) SignsAtFixed() bool {
 				return false
 			}
 			for l := range s.refs {
-				if s.refs[l].charge.Key != first.refs[l].charge.Key {
+				if s.refs[l].charge.Key != first.refs[l].charge.Key || slices.ContainsFunc(s.refs[l].had, func(h hadLine) bool { return h.line.meter >= 0 }) {
 					return false
 				}
 			}
@@ -32,26 +36,66 @@ func (p *Program) SignsAtFixed() bool {
 	return true
 }
 
-// Signing returns what is charged once at signing, in minor units of the study:
-// without the charges that the plan which is left for it has under the same
-// keys. It is false where the amount does not fit.
+// Signing returns what is charged once at signing, in minor units of the study: less what the plan
+// that is left for it charges under the same keys. It is false where the amount does not fit.
 func (p *Program) Signing(q []int64, left *pricelist.Plan) (int64, bool) {
 	c, _ := p.Cost(0, 0, q)
 	s := &p.at(0).ways[c.Way].once
-	if len(s.lines) == 0 {
-		return 0, true
-	}
-	had := func(key string) bool {
-		return left != nil && slices.ContainsFunc(left.Charges, func(ch pricelist.Charge) bool { return ch.Kind == pricelist.Once && ch.Key == key })
-	}
-	if !slices.ContainsFunc(s.refs, func(r ref) bool { return had(r.charge.Key) }) {
+	if left == nil || !slices.ContainsFunc(s.refs, func(r ref) bool { return r.from(left) != nil }) {
+		if len(s.lines) == 0 {
+			return 0, true
+		}
 		return s.price(q)
 	}
-	some := sheet{settle: s.settle, most: s.most}
+	total := new(big.Int)
 	for i := range s.lines {
-		if !had(s.refs[i].charge.Key) {
-			some.lines = append(some.lines, s.lines[i])
+		_, amount := s.lines[i].at(q)
+		total.Add(total, s.refs[i].less(rounded(amount), left, q))
+	}
+	return s.inMoney(total)
+}
+
+// from is what a plan charges under the key of a line; nil where that is nothing.
+func (r *ref) from(plan *pricelist.Plan) *exactLine {
+	for i := range r.had {
+		if r.had[i].plan == plan.Key {
+			return &r.had[i].line
 		}
 	}
-	return some.exactly(q)
+	return nil
+}
+
+// less takes off an amount what the plan that is left charges for the same, in minor units of the list.
+func (r *ref) less(amount *big.Int, left *pricelist.Plan, q []int64) *big.Int {
+	line := r.from(left)
+	if line == nil {
+		return amount
+	}
+	_, was := line.at(q)
+	if amount.Sub(amount, rounded(was)); amount.Sign() < 0 {
+		amount.SetInt64(0)
+	}
+	return amount
+}
+
+// Moved makes the receipt of a month in which the plan is signed that of who leaves another for it:
+// what that plan charges at signing for the same is taken off, and said.
+func (p *Program) Moved(r *quote.Receipt, q []int64, left *pricelist.Plan) {
+	c, _ := p.Cost(0, 0, q)
+	s := &p.at(0).ways[c.Way].once
+	for i := range s.refs {
+		at := slices.IndexFunc(r.Lines, func(l quote.Line) bool { return l.Once && s.refs[i].charge != nil && l.Key == s.refs[i].charge.Key })
+		if at < 0 || s.refs[i].from(left) == nil {
+			continue
+		}
+		minor, l := r.Conversion.From.Minor(), &r.Lines[at]
+		was := l.Amount
+		l.Amount = money.Amount(s.refs[i].less(big.NewInt(int64(was)/minor), left, q).Int64() * minor)
+		r.Once -= was - l.Amount
+		if l.Amount == 0 {
+			r.Lines = slices.Delete(r.Lines, at, at+1)
+		} else if l.Amount < was {
+			r.Notes = append(r.Notes, fmt.Sprintf("%s: %s of %s was charged on %s before.", l.Label, r.Conversion.From.Format(was-l.Amount), r.Conversion.From.Format(was), left.Name))
+		}
+	}
 }
