@@ -2,6 +2,7 @@ package demo_test
 
 import (
 	"context"
+	"math"
 	"testing"
 	"time"
 
@@ -62,8 +63,21 @@ func TestLaddersAgreeWithTheirPlans(t *testing.T) {
 						assert.NotContains(t, rung.Loses, key)
 					}
 					if rung.Price > 0 {
-						below := r.Ladder(at)[j-1]
-						assert.InDelta(t, float64(rung.Monthly), rung.Price*float64(below.Monthly), 1)
+						below, paired := r.Ladder(at)[j-1], false
+						for _, a := range below.Receipts {
+							for _, b := range rung.Receipts {
+								was, is := a.Monthly(), b.Monthly()
+								if a.Until != b.Until && a.Until > 0 {
+									was = a.Then
+								}
+								if a.Until != b.Until && b.Until > 0 {
+									is = b.Then
+								}
+								same := a.Term.Months == b.Term.Months && a.Term.Period() == b.Term.Period()
+								paired = paired || same && math.Abs(float64(is)-rung.Price*float64(was)) < 1
+							}
+						}
+						assert.True(t, paired, "%s: %s", r.Option.Name, rung.Plan.Name)
 					}
 					for _, m := range rung.Times {
 						assert.True(t, m.Unlimited || m.Times > 0 && m.Is != m.Was, m.Unit)
@@ -139,6 +153,14 @@ func TestWaysOfPayingAreSetAgainstTheMonth(t *testing.T) {
 	assert.InDelta(t, 298.20/1932, yearly.Share, 1e-9)
 	assert.Equal(t, 11, yearly.From, "10 months at 161.00 are 1,610.00, 11 are 1,771.00")
 	assert.Equal(t, "1150.8", yearly.Lost[0].More.String(), "after 3 months 483.00 would have been paid")
+	quirebird, ok := o.Result("quirebird")
+	require.True(t, ok)
+	ways = o.Terms(quirebird, 0)
+	require.Len(t, ways, 2)
+	usual, month, year := ways[0].Receipt.Then, ways[0].Receipt.Monthly(), ways[1].Receipt.Monthly()
+	assert.Equal(t, 3, ways[0].Receipt.Until, "half price for three months")
+	assert.Equal(t, 3*month+9*usual-12*year, ways[1].Saves, "of a year whose first three months are half price by the month")
+	assert.Equal(t, "80.1", ways[1].Saves.String())
 	entry, ok := r.Entry(0)
 	require.True(t, ok)
 	assert.Equal(t, "16.15", entry.From.String())

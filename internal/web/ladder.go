@@ -46,7 +46,7 @@ type priceRung struct {
 	HasBelow bool
 }
 
-type rungPrice struct{ Term, Amount, Link string }
+type rungPrice struct{ Term, Amount, Once, Link string }
 
 // newerLists are the days of the newest lists of the platforms of the line-up.
 func (s *Server) newerLists(r *request) (map[string]time.Time, error) {
@@ -179,6 +179,9 @@ func (r *request) rung(res *study.Result, at int, rung *study.Rung, below bool) 
 			if q.Until > 0 {
 				out.OfferIs += ", from " + s.Month(q.Until).String()
 			}
+		}
+		if q.AtSigning > 0 {
+			price.Once = s.Currency.Format(q.AtSigning) + " once, at signing"
 		}
 		if q.Priced {
 			price.Link = fmt.Sprintf("%s/receipts/%s?plan=%s&term=%s", r.base(), res.Option.Key, rung.Plan.Key, q.Term.Key)

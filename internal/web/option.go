@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"html/template"
 	"net/url"
 	"slices"
 	"strings"
@@ -23,7 +24,7 @@ type optionBody struct {
 	Months    []statementRow
 	Merits    []partView
 	Beyond    string
-	Repays    []study.Phrase
+	Repays    []template.HTML
 	Questions []string
 	Tools     []optionTool
 	Needs     []optionNeed
@@ -88,7 +89,7 @@ func buildOption(r *request) (any, error) {
 	}
 	for i := range res.Tools {
 		if p := r.outcome.SayRepays(&res.Tools[i]); p != nil {
-			b.Repays = append(b.Repays, p)
+			b.Repays = append(b.Repays, phrase(p))
 		}
 	}
 	if res.Schedule.Beyond > 0 {

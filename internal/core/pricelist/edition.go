@@ -118,6 +118,11 @@ type Term struct {
 	Off    money.Share // taken from prices that are not stated for this term
 }
 
+// Like reports whether another term is as long and paid alike.
+func (t Term) Like(o Term) bool {
+	return t.Months == o.Months && (t.Months == 1 || (t.Paid == Upfront) == (o.Paid == Upfront))
+}
+
 // Period returns how many months one bill of the term covers: all of them where
 // it is paid up front, else 1. For a lifetime it is [Lifetime].
 func (t Term) Period() int {

@@ -184,10 +184,6 @@ func (h *choosing) steps() (steps int) {
 	return steps
 }
 
-func sameKind(a, b pricelist.Term) bool {
-	return a.Months == b.Months && (a.Months == 1 || (a.Paid == pricelist.Upfront) == (b.Paid == pricelist.Upfront))
-}
-
 // Takes reports whether the policy takes a program.
 func (c *Candidate) Takes(p *tariff.Program) bool { return c.takes(p.Plan, p.Term) }
 

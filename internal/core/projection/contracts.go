@@ -68,7 +68,7 @@ func (h *choosing) add(p *tariff.Program, chosen *pricelist.Offer) {
 	h.contracts[at].lasts = max(h.contracts[at].lasts, one.lasts)
 	i := len(h.all)
 	h.all, h.of = append(h.all, p), append(h.of, at)
-	kind := slices.IndexFunc(h.kinds, func(k []int) bool { return sameKind(h.all[k[0]].Term, p.Term) })
+	kind := slices.IndexFunc(h.kinds, func(k []int) bool { return h.all[k[0]].Term.Like(p.Term) })
 	if kind < 0 {
 		kind, h.kinds = len(h.kinds), append(h.kinds, nil)
 	}

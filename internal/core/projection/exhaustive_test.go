@@ -58,7 +58,7 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 		moved := false
 		for i, p := range x.all {
 			old := x.all[now.program]
-			if i != now.program && (p.Rank <= old.Rank || !sameKind(p.Term, old.Term) || !x.may(i, t, false)) {
+			if i != now.program && (p.Rank <= old.Rank || !p.Term.Like(old.Term) || !x.may(i, t, false)) {
 				continue
 			}
 			next := *now

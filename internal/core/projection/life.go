@@ -30,7 +30,7 @@ func (s *Schedule) Repays(c Candidate) (all []Repays, err error) {
 	var terms []pricelist.Term
 	for _, p := range c.Edition.Plans {
 		for _, t := range p.Terms {
-			if t.Months != pricelist.Lifetime && !slices.ContainsFunc(terms, func(o pricelist.Term) bool { return sameKind(o, t) }) {
+			if t.Months != pricelist.Lifetime && !slices.ContainsFunc(terms, func(o pricelist.Term) bool { return o.Like(t) }) {
 				terms = append(terms, t)
 			}
 		}
@@ -45,7 +45,7 @@ func (s *Schedule) Repays(c Candidate) (all []Repays, err error) {
 	}
 	programs := c.Programs
 	for _, t := range terms {
-		c.Programs = slices.DeleteFunc(slices.Clone(programs), func(p *tariff.Program) bool { return !sameKind(p.Term, t) })
+		c.Programs = slices.DeleteFunc(slices.Clone(programs), func(p *tariff.Program) bool { return !p.Term.Like(t) })
 		h, err := newChoosing(&c)
 		if err != nil {
 			return nil, err

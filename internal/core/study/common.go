@@ -189,7 +189,7 @@ type Next struct {
 }
 
 // NextUp is the cheapest plan above the one that a tool takes today and that serves as
-// well; nil where there is none.
+// well, paid like it; nil where there is none.
 func (o *Outcome) NextUp(r *Result, tool int) *Next {
 	t := &r.Tools[tool]
 	if r.Today == nil {
@@ -199,8 +199,9 @@ func (o *Outcome) NextUp(r *Result, tool int) *Next {
 	prices := t.Prices()
 	for i := range prices {
 		q := &prices[i]
-		more := q.Monthly() - t.Schedule.Months[0].Monthly()
-		if len(q.Reasons) > 0 && !q.OnlyQuestions() || !q.Priced || q.Period == pricelist.Lifetime || q.Plan.Key == t.Today.Plan.Key || rankIn(t, q.Plan.Key) <= rankIn(t, t.Today.Plan.Key) || more < 0 {
+		now, more := beside(t.Today, q)
+		more -= now
+		if len(q.Reasons) > 0 && !q.OnlyQuestions() || !q.Priced || !q.Term.Like(t.Today.Term) || q.Plan.Key == t.Today.Plan.Key || rankIn(t, q.Plan.Key) <= rankIn(t, t.Today.Plan.Key) || more < 0 {
 			continue
 		}
 		if best == nil || more < best.More {
@@ -217,6 +218,20 @@ func (o *Outcome) NextUp(r *Result, tool int) *Next {
 		}
 	}
 	return best
+}
+
+// beside are what two receipts cost a month, with what offers take off where that lasts as long on both.
+func beside(a, b *quote.Receipt) (money.Amount, money.Amount) {
+	if a.Until == b.Until {
+		return a.Monthly(), b.Monthly()
+	}
+	usual := func(q *quote.Receipt) money.Amount {
+		if q.Until > 0 {
+			return q.Then
+		}
+		return q.Monthly()
+	}
+	return usual(a), usual(b)
 }
 
 func rankIn(t *ToolResult, plan string) int {

@@ -21,7 +21,7 @@ type Rung struct {
 	Adds     []string     // keys of the features that it has and the plan below has not
 	Loses    []string     // and the other way round
 	Times    []Multiple   // what it holds more, or fewer, of
-	Price    float64      // how many times the price of the plan below, a month; 0: not told
+	Price    float64      // how many times the price of the plan below, a month, paid like it; 0: not told
 	Units    []UnitPrice  // what one of what it holds or bills comes to
 	Monthly  money.Amount // on its first term; 0 where it is not priced
 	Priced   bool
@@ -66,9 +66,7 @@ func (r *Result) Ladder(at int) []Rung {
 			below := &rungs[i-1]
 			one.Adds, one.Loses = gains(below.Plan, one.Plan), gains(one.Plan, below.Plan)
 			one.Times = multiples(e, below.Plan, one.Plan)
-			if one.Priced && below.Priced && below.Monthly > 0 {
-				one.Price = float64(one.Monthly) / float64(below.Monthly)
-			}
+			one.Price = timesThePrice(below, &one, t.Today)
 		}
 		if one.Priced && one.Monthly > 0 {
 			one.Units = unitPrices(e, &one, t.readings())
@@ -76,6 +74,23 @@ func (r *Result) Ladder(at int) []Rung {
 		rungs = append(rungs, one)
 	}
 	return rungs
+}
+
+// timesThePrice is how many times what a plan costs the plan above it costs, paid as is paid today, or
+// else by the first term that both are sold on; 0 where there is none.
+func timesThePrice(below, above *Rung, today *quote.Receipt) (times float64) {
+	for i := range above.Receipts {
+		b := &above.Receipts[i]
+		for j := range below.Receipts {
+			a := &below.Receipts[j]
+			if was, is := beside(a, b); a.Term.Like(b.Term) && a.Priced && b.Priced && was > 0 {
+				if inForce := today != nil && a.Term.Like(today.Term); times == 0 || inForce {
+					times = float64(is) / float64(was)
+				}
+			}
+		}
+	}
+	return times
 }
 
 // readings are what the meters of the tool read in the first month.
@@ -192,7 +207,7 @@ func (r *Result) Next(at int) (all []Ahead) {
 	}
 	e, row := t.Tool.Edition, t.candidate.Rows[0]
 	program := t.Schedule.Months[0].Program
-	now := cheapestOf(t.Prices(), t.Today.Period)
+	now := t.cheapest(t.Prices())
 	for m := range e.Meters {
 		next, _, ok := program.Next(0, m, row)
 		if !ok || next <= row[m] {
@@ -208,8 +223,9 @@ func (r *Result) Next(at int) (all []Ahead) {
 		}
 		grain := tariff.Grain(&e.Meters[m])
 		one := Ahead{Unit: e.Meters[m].Unit, Now: usage.Quantity(row[m] * grain), At: usage.Quantity(next * grain)}
-		if best := cheapestOf(prices, t.Today.Period); best != nil && now != nil {
-			one.To, one.Move, one.Costs = best.Plan.Name, best.Plan.Key != t.Today.Plan.Key, best.Monthly()-now.Monthly()
+		if best := t.cheapest(prices); best != nil && now != nil {
+			was, is := beside(now, best)
+			one.To, one.Move, one.Costs = best.Plan.Name, best.Plan.Key != t.Today.Plan.Key, is-was
 			if one.Costs <= 0 && !one.Move {
 				continue
 			}
@@ -229,11 +245,13 @@ func (r *Result) Next(at int) (all []Ahead) {
 	return all
 }
 
-// cheapestOf is the receipt that serves and costs least a month, on terms with bills of as
-// many months; nil where none does.
-func cheapestOf(all []quote.Receipt, period int) (best *quote.Receipt) {
+// cheapest is the receipt that serves and costs least a month, by the policy and on terms like that
+// of today; nil where none does.
+func (t *ToolResult) cheapest(all []quote.Receipt) (best *quote.Receipt) {
 	for i := range all {
-		if q := &all[i]; q.Serves() && q.Period == period && (best == nil || q.Monthly() < best.Monthly()) {
+		q := &all[i]
+		pinned := t.candidate.Policy == projection.Fixed && q.Plan.Key != t.Today.Plan.Key
+		if q.Serves() && q.Term.Like(t.Today.Term) && !pinned && (best == nil || q.Monthly() < best.Monthly()) {
 			best = q
 		}
 	}
