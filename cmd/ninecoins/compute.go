@@ -310,8 +310,10 @@ func projectCommand(ctx context.Context, args []string, out, errs io.Writer) err
 func newProjection(start usage.Month, e *pricelist.Edition, s *projection.Schedule) projectionJSON {
 	p := projectionJSON{Platform: e.Platform.Key, Currency: e.Currency.Code(), Total: s.Total, Owed: s.Beyond, Serves: s.Serves(),
 		Reasons: []string{}, Steps: []stepJSON{}}
-	for _, r := range s.Reasons {
-		p.Reasons = append(p.Reasons, r.String())
+	if len(s.Misses) > 0 { // of the plan that comes nearest
+		for _, r := range s.Misses[0].Reasons {
+			p.Reasons = append(p.Reasons, r.String())
+		}
 	}
 	for t, m := range s.Months {
 		one := monthJSON{Month: start.Plus(t).ISO(), Accrued: m.Accrued, Running: m.Running, Cash: m.Cash, Lost: m.Lost, Readings: m.Readings()}

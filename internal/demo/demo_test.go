@@ -180,7 +180,7 @@ func TestOneChangedNumberMovesEverything(t *testing.T) {
 	s.Drivers[0].Path.Now = usage.Of(16_000)
 	o := compute(t, s)
 	r := result(t, o, "quirebird")
-	assert.Equal(t, []string{"from Sep 2029: contacts pass 30,000, above which the price is on request"}, r.Standing.Out)
+	assert.Equal(t, []string{"from Sep 2029: contacts pass 30,000 on Octavo, above which the price is on request"}, r.Standing.Out)
 	assert.NotEqual(t, "Quirebird", o.Results[o.Cheapest].Option.Name)
 	assert.NotContains(t, o.SayLeads(), "Quirebird", "what is out leads nothing")
 	for i := range s.Criteria {

@@ -121,6 +121,8 @@ func sayNext(cur money.Currency, all []study.Ahead) (says []string) {
 		switch {
 		case a.To == "":
 			text += "no plan serves there"
+		case a.Paid.Months != 0:
+			text += fmt.Sprintf("%s, paid %s, %s a month", a.To, study.SayTerm(a.Paid), signed(cur, a.Costs))
 		case a.Move:
 			text += fmt.Sprintf("%s, %s a month", a.To, signed(cur, a.Costs))
 		default:

@@ -25,6 +25,7 @@ type optionBody struct {
 	Merits    []partView
 	Beyond    string
 	Repays    []template.HTML
+	WaysIn    string
 	Questions []string
 	Tools     []optionTool
 	Needs     []optionNeed
@@ -80,7 +81,7 @@ func buildOption(r *request) (any, error) {
 	if !ok {
 		return nil, notFound("There is no such option in this study.")
 	}
-	b := optionBody{Base: r.base(), Fit: fitOf(res), Out: res.Standing.Out, Total: s.Currency.Format(res.Schedule.Total),
+	b := optionBody{Base: r.base(), Fit: fitOf(res), Out: res.Standing.Out, WaysIn: r.outcome.SayWaysIn(res), Total: s.Currency.Format(res.Schedule.Total),
 		Edition: "read " + res.Option.Edition.ObservedOn.Format("2 Jan 2006") + ", " + res.Option.Edition.Source}
 	for i, h := range r.heads() {
 		if r.outcome.Results[i].Option.Key == res.Option.Key {

@@ -9,6 +9,7 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/usage"
 )
 
 // sayCharges writes the rules of charges: "up to 1,000 contacts €12.00, …".
@@ -117,9 +118,13 @@ func sayLimitUnits(e *pricelist.Edition, meter string) string {
 	return meter
 }
 
+// sayLimit says what a plan takes at most: "at most 1 seat; beyond, move up".
 func sayLimit(e *pricelist.Edition, l pricelist.Limit) string {
 	units := sayLimitUnits(e, l.Meter)
 	s := fmt.Sprintf("at most %s %s", l.Most.Format(), units)
+	if m, ok := e.Meter(l.Meter); ok && l.Most == usage.One {
+		s = "at most 1 " + m.Unit
+	}
 	if l.Unlimited {
 		s = units + " unlimited"
 	} else if m, ok := e.Meter(l.OfMeter); ok {

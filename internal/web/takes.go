@@ -14,6 +14,7 @@ import (
 type takesCard struct {
 	Head   optionHead
 	Out    string
+	WaysIn string
 	Lines  []string
 	Forced []string
 	Below  []string // why the plan below would not do
@@ -26,7 +27,7 @@ func (r *request) takes(result int) takesCard {
 	o, res := r.outcome, &r.outcome.Results[result]
 	card := takesCard{Head: r.heads()[result], Link: r.base() + "/options/" + res.Option.Key}
 	if !res.In() {
-		card.Out = list(res.Standing.Out)
+		card.Out, card.WaysIn = list(res.Standing.Out), o.SayWaysIn(res)
 	}
 	if res.Today == nil {
 		return card

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"slices"
 
 	"ninecoins/internal/core/quote"
 )
@@ -52,6 +53,9 @@ func list(names []string) string {
 // monthlyOf writes what a receipt comes to in a month, or why it has no price.
 func monthlyOf(r *quote.Receipt) string {
 	if !r.Priced {
+		if slices.ContainsFunc(r.Reasons, func(r quote.Reason) bool { return r.Kind == quote.NoRate }) {
+			return "no rate"
+		}
 		return "on request"
 	}
 	return r.Conversion.To.Format(r.Monthly())

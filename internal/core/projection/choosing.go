@@ -187,6 +187,9 @@ func (h *choosing) steps() (steps int) {
 // Takes reports whether the policy takes a program.
 func (c *Candidate) Takes(p *tariff.Program) bool { return c.takes(p.Plan, p.Term) }
 
+// Allows reports whether the policy takes a plan on a term.
+func (c *Candidate) Allows(p *pricelist.Plan, t pricelist.Term) bool { return c.takes(p, t) }
+
 // takes reports whether the policy takes a plan on a term. Where a plan is not
 // sold for as long as is wished, the longest term that is not longer is taken,
 // and where all are longer the shortest.

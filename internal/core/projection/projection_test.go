@@ -144,7 +144,7 @@ func TestMonthsThatNothingServesAreTold(t *testing.T) {
 	assert.Equal(t, "low:10 - low:10 ", tell(s))
 	assert.False(t, s.Serves())
 	assert.Equal(t, 1, s.Fails)
-	assert.Equal(t, "contacts pass 1,000, above which the price is on request", s.Reasons[0].String())
+	assert.Equal(t, "contacts pass 1,000, above which the price is on request", s.Misses[0].Reasons[0].String())
 }
 
 func TestAQuestionIsTakenOnlyWhereNothingIsKnownToServe(t *testing.T) {

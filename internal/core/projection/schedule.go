@@ -4,7 +4,9 @@
 package projection
 
 import (
+	"cmp"
 	"fmt"
+	"math"
 	"slices"
 
 	"ninecoins/internal/core/money"
@@ -105,8 +107,8 @@ type Schedule struct {
 	Beyond, Ahead money.Amount
 
 	Steps     []Step
-	Fails     int // first month that no plan can serve; -1 when all are served
-	Reasons   []quote.Reason
+	Fails     int            // first month that no plan can serve; -1 when all are served
+	Misses    []Miss         // what each plan lacks then, the nearest first
 	Questions []quote.Reason // musts not yet known on a plan that is taken
 }
 
@@ -235,8 +237,19 @@ func (s *Schedule) question(reasons []quote.Reason) {
 	}
 }
 
-// unserved marks a month that no plan serves, with the reasons of the plan that
-// has the fewest, the last of several.
+// Miss is why a plan does not serve a month; of musts that are not yet known it says nothing.
+type Miss struct {
+	Plan    *pricelist.Plan
+	Reasons []quote.Reason
+}
+
+// OnRequest reports whether its price is.
+func (m *Miss) OnRequest() bool {
+	return slices.ContainsFunc(m.Reasons, func(r quote.Reason) bool { return r.Kind == quote.PriceOnAsking })
+}
+
+// unserved marks a month that no plan serves, with the reasons of each plan: first those of which the
+// fewest stand against, the largest of several, and last those whose price is on request.
 func (s *Schedule) unserved(h *choosing, t int) error {
 	if s.Fails >= 0 {
 		return nil
@@ -255,10 +268,19 @@ func (s *Schedule) unserved(h *choosing, t int) error {
 		if err != nil {
 			return err
 		}
-		if s.Reasons == nil || len(r.Reasons) > 0 && len(r.Reasons) <= len(s.Reasons) {
-			s.Reasons = r.Reasons
+		reasons := slices.DeleteFunc(r.Reasons, func(r quote.Reason) bool { return r.Kind == quote.MustNotKnown })
+		if len(reasons) > 0 {
+			s.Misses = append(s.Misses, Miss{plan, reasons})
 		}
 	}
+	far := func(m Miss) int {
+		if m.OnRequest() {
+			return math.MaxInt
+		}
+		return len(m.Reasons)
+	}
+	slices.Reverse(s.Misses)
+	slices.SortStableFunc(s.Misses, func(a, b Miss) int { return cmp.Compare(far(a), far(b)) })
 	return nil
 }
 

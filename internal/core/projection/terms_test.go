@@ -261,7 +261,7 @@ func TestWhereWorkStopsTheAmountShortIsTold(t *testing.T) {
 	e.Plans[0].Limits = []pricelist.Limit{{Meter: "sends", Most: usage.Of(400), Beyond: pricelist.Stops}}
 	s := project(t, e, projection.Monthly, 90, 130)
 	assert.Equal(t, 1, s.Fails)
-	assert.Equal(t, "work stops at 400 emails, 120 short", s.Reasons[0].String())
+	assert.Equal(t, "work stops at 400 emails, 120 short", s.Misses[0].Reasons[0].String())
 }
 
 func TestTheCheapestMixKeepsAYearForTheLowAndMonthsForThePeak(t *testing.T) {

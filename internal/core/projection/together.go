@@ -43,7 +43,7 @@ func Together(all []Schedule) (Schedule, error) {
 			sum.Steps = append(sum.Steps, step)
 		}
 		if s.Fails >= 0 && (sum.Fails < 0 || s.Fails < sum.Fails) {
-			sum.Fails, sum.Reasons = s.Fails, s.Reasons
+			sum.Fails, sum.Misses = s.Fails, s.Misses
 		}
 		for _, q := range s.Questions {
 			if !slices.ContainsFunc(sum.Questions, func(o quote.Reason) bool { return o.Feature == q.Feature }) {

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 	"time"
 
 	"ninecoins/internal/core/coverage"
@@ -301,6 +300,12 @@ func (o *Outcome) judge() {
 // no plan serves.
 func (o *Outcome) gates(r *Result) []string {
 	var gates []string
+	for i := range r.Tools {
+		if from := r.Tools[i].Tool.Edition.Currency; o.Study.lacksRate(from) {
+			gates = append(gates, fmt.Sprintf("its prices are in %s, and there is no rate from %s to %s", from.Code(), from.Code(), o.Study.Currency.Code()))
+			break
+		}
+	}
 	for _, cell := range r.Coverage {
 		if fails(&cell) {
 			gates = append(gates, misses(&cell))
@@ -310,15 +315,7 @@ func (o *Outcome) gates(r *Result) []string {
 		return append(gates, "it cannot be computed")
 	}
 	if len(gates) == 0 && !r.Schedule.Serves() {
-		reasons := make([]string, len(r.Schedule.Reasons))
-		for i, reason := range r.Schedule.Reasons {
-			reasons[i] = o.Study.SayWhy(reason)
-		}
-		when := "from " + o.Study.Month(r.Schedule.Fails).String() + ": "
-		if r.Schedule.Fails == 0 {
-			when = ""
-		}
-		gates = append(gates, when+strings.Join(reasons, ", "))
+		gates = append(gates, o.Study.sayMisses(&r.Schedule))
 	}
 	return gates
 }

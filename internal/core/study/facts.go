@@ -118,8 +118,7 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 		all = append(all, Attention{"prices", fmt.Sprintf("%s: prices were read %s ago", r.Option.Name, plural(r.DaysOld, "day")), "See its prices"})
 	}
 	for i := range r.Tools {
-		from := r.Tools[i].Tool.Edition.Currency
-		if _, ok := s.Rates[from.Code()]; !ok && from != s.Currency {
+		if from := r.Tools[i].Tool.Edition.Currency; s.lacksRate(from) {
 			all = append(all, Attention{"brief", fmt.Sprintf("%s: its prices are in %s, and there is no rate from %s to %s yet", r.Option.Name,
 				from.Code(), from.Code(), s.Currency.Code()), "Add the rate"})
 			break

@@ -194,6 +194,7 @@ type Ahead struct {
 	At    usage.Quantity // from which reading on it costs more
 	Costs money.Amount   // a month more; 0 where nothing serves there
 	To    string         // the plan that is taken then; "" none serves
+	Paid  pricelist.Term // how that is paid, where that is not as today
 	Move  bool           // to another plan
 }
 
@@ -229,6 +230,8 @@ func (r *Result) Next(at int) (all []Ahead) {
 			if one.Costs <= 0 && !one.Move {
 				continue
 			}
+		} else if best = t.otherwise(prices); best != nil && now != nil {
+			one.To, one.Move, one.Costs, one.Paid = best.Plan.Name, best.Plan.Key != t.Today.Plan.Key, best.Monthly()-now.Monthly(), best.Term
 		}
 		all = append(all, one)
 	}
@@ -252,6 +255,17 @@ func (t *ToolResult) cheapest(all []quote.Receipt) (best *quote.Receipt) {
 		q := &all[i]
 		pinned := t.candidate.Policy == projection.Fixed && q.Plan.Key != t.Today.Plan.Key
 		if q.Serves() && q.Term.Like(t.Today.Term) && !pinned && (best == nil || q.Monthly() < best.Monthly()) {
+			best = q
+		}
+	}
+	return best
+}
+
+// otherwise is the receipt that serves and costs least a month, paid in whatever way the policy takes;
+// nil where none does.
+func (t *ToolResult) otherwise(all []quote.Receipt) (best *quote.Receipt) {
+	for i := range all {
+		if q := &all[i]; q.Serves() && t.candidate.Allows(q.Plan, q.Term) && (best == nil || q.Monthly() < best.Monthly()) {
 			best = q
 		}
 	}

@@ -42,7 +42,9 @@ func (o *Outcome) SayPrices() Phrase {
 	must, only := "", " that serves"
 	if slices.ContainsFunc(o.Study.Needs, func(n coverage.Need) bool { return n.Level == coverage.Must }) {
 		must = " with everything you must have"
-		only = must
+		if only = must; slices.ContainsFunc(o.Results, func(r Result) bool { return r.In() && r.Today != nil && len(r.Schedule.Questions) > 0 }) {
+			must, only = " that have, or may have, everything you must have", " that may have everything you must have"
+		}
 	}
 	p := say("In *%s* *%s* of %s costs *%s* a month, and is the only plan%s", o.Study.Start.String(), a.Takes(), a.Option.Name, c.Format(a.Monthly(0)), only)
 	switch {

@@ -88,12 +88,12 @@ func TestOptionsThatCannotServeLeadNothing(t *testing.T) {
 	s := of(option("A", 800, 1), option("B", 800, 2))
 	o := compute(t, s)
 	assert.Equal(t, "No option serves all 6 months. Each is out for the reason that the counter gives.", o.SayCosts().String())
-	assert.Equal(t, []string{"from May 2027: contacts pass 800, above which the price is on request"}, o.Results[0].Standing.Out)
+	assert.Equal(t, []string{"from May 2027: contacts pass 800 on Plan, above which the price is on request"}, o.Results[0].Standing.Out)
 	assert.Contains(t, o.SayVerdict().String(), "There is no pick yet. Every option is out")
 	assert.Empty(t, o.Leads)
 	assert.Nil(t, o.SayNext())
 	s = of(option("A", 50, 1))
-	assert.Equal(t, []string{"contacts pass 50, above which the price is on request"}, compute(t, s).Results[0].Standing.Out, "from the first month on")
+	assert.Equal(t, []string{"contacts pass 50 on Plan, above which the price is on request"}, compute(t, s).Results[0].Standing.Out, "from the first month on")
 	assert.Contains(t, compute(t, s).SayPrices().String(), "No plan of any option can serve")
 }
 

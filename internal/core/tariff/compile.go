@@ -265,7 +265,7 @@ func (c *Program) convert() {
 	rate, ok := c.deal.Basis.Rates[c.conv.From.Code()]
 	if !ok {
 		from := c.conv.From.Code()
-		c.Barred = append(c.Barred, quote.Reason{Kind: quote.NoRate,
+		c.Barred = slices.Insert(c.Barred, 0, quote.Reason{Kind: quote.NoRate,
 			Text: fmt.Sprintf("prices are in %s and the study has no rate from %s to %s", from, from, c.conv.To.Code())})
 		return
 	}

@@ -18,7 +18,7 @@ import (
 // they are to be had.
 func (p *Program) Explain(since, into int, q []int64) quote.Receipt {
 	r := quote.Receipt{Plan: p.Plan, Term: p.Term, Period: p.Period, Conversion: p.conv, Priced: len(p.Plan.Charges) > 0}
-	r.Reasons = append(append(r.Reasons, p.Barred...), p.Questions...)
+	r.Reasons = append(r.Reasons, p.Barred...)
 	for _, reason := range p.Barred {
 		r.Priced = r.Priced && reason.Kind != quote.NoRate
 	}
@@ -26,6 +26,7 @@ func (p *Program) Explain(since, into int, q []int64) quote.Receipt {
 	if !ok {
 		r.Reasons = append(r.Reasons, p.against(p.at(since), q)...)
 	}
+	r.Reasons = append(r.Reasons, p.Questions...)
 	bill, used := &p.at(since).ways[cost.Way], &p.at(since + into).ways[cost.Way]
 	for _, a := range bill.addOns {
 		r.AddOns = append(r.AddOns, a.Name)

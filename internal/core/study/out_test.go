@@ -1,0 +1,69 @@
+package study_test
+
+import (
+	"testing"
+
+	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/study"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// plans gives an option plans of the first one's kind, up to so many contacts each; 0: on request.
+func plans(o study.Option, most ...int64) study.Option {
+	first := o.Edition.Plans[0]
+	o.Edition.Plans = nil
+	for i, n := range most {
+		p := first
+		p.Key, p.Name = []string{"solo", "team", "grove"}[i], []string{"Solo", "Team", "Grove"}[i]
+		if n == 0 {
+			p.Offered, p.Charges, p.Terms = pricelist.OnRequest, nil, nil
+		} else {
+			p.Charges = option("x", n, int64(10*(i+1))).Edition.Plans[0].Charges
+		}
+		o.Edition.Plans = append(o.Edition.Plans, p)
+	}
+	return o
+}
+
+func TestWhyAnOptionIsOutNamesThePlanThatComesNearest(t *testing.T) {
+	o := compute(t, of(plans(option("A"), 800, 1600, 0), option("B", 9999, 1)))
+	r := &o.Results[0]
+	assert.Equal(t, []string{"from Jun 2027: contacts pass 1,600 on Team, above which the price is on request"}, r.Standing.Out)
+	assert.Equal(t, "Next nearest is Solo: contacts pass 800, above which the price is on request. The price of Grove is on request: ask them, and enter what they quote.", o.SayWaysIn(r))
+	assert.Empty(t, o.SayWaysIn(&o.Results[1]), "it serves")
+
+	s := of(plans(option("A"), 50, 0), option("B", 9999, 1))
+	s.Needs = []coverage.Need{{Feature: "a/unknown", Name: "Routes", Level: coverage.Must}}
+	o = compute(t, s)
+	assert.Equal(t, []string{"contacts pass 50 on Solo, above which the price is on request"}, o.Results[0].Standing.Out, "what is not yet known is not the reason")
+	assert.Equal(t, "The price of Team is on request: ask them, and enter what they quote.", o.SayWaysIn(&o.Results[0]))
+
+	s = of(plans(option("A"), 0), option("B", 9999, 1))
+	o = compute(t, s)
+	assert.Equal(t, []string{"the price of Solo is on request"}, o.Results[0].Standing.Out)
+}
+
+func TestAMissingRateIsNamedFirst(t *testing.T) {
+	s := of(option("A", 9999, 1), option("B", 9999, 1))
+	s.Options[0].Edition.Currency = money.MustCurrency("GBP")
+	s.Needs = []coverage.Need{{Feature: "a/no", Name: "Routes", Level: coverage.Must}}
+	o := compute(t, s)
+	assert.Equal(t, []string{"its prices are in GBP, and there is no rate from GBP to EUR", "no routes"}, o.Results[0].Standing.Out)
+	q := o.Results[0].Prices()[0]
+	assert.Equal(t, "prices are in GBP and the study has no rate from GBP to EUR", o.Study.SayWhy(q.Reasons[0]))
+}
+
+func TestPricesSayWhatIsNotYetKnown(t *testing.T) {
+	s := of(option("A", 9999, 1))
+	s.Needs = []coverage.Need{{Feature: "a/yes", Name: "Routes", Level: coverage.Must}}
+	assert.Equal(t, "In Jan 2027 Plan of A costs €1.00 a month, and is the only plan with everything you must have.", compute(t, s).SayPrices().String())
+	s.Needs = append(s.Needs, coverage.Need{Feature: "a/unknown", Name: "Visits", Level: coverage.Must})
+	assert.Equal(t, "In Jan 2027 Plan of A costs €1.00 a month, and is the only plan that may have everything you must have.", compute(t, s).SayPrices().String())
+	s = of(option("A", 9999, 1), option("B", 9999, 2))
+	s.Options[0].Edition.Plans[0].Features["a/more"] = pricelist.Feature{Has: pricelist.Yes}
+	s.Needs = []coverage.Need{{Feature: "a/more", Name: "Visits", Level: coverage.Must}}
+	assert.Equal(t, "In Jan 2027 the plans that have, or may have, everything you must have cost from €1.00 a month (A on Plan) to €2.00 (B on Plan).", compute(t, s).SayPrices().String())
+}
