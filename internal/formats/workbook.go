@@ -25,7 +25,10 @@ const (
 )
 
 // never stands in cells of plans that do not serve: more than any price.
-const never = "1E+15"
+const (
+	never      = "1E+15"
+	neverCosts = 1e15
+)
 
 // WriteWorkbook writes what options cost as a workbook of live formulas (Office Open
 // XML): change an input, and usage, meters, prices and totals are worked out anew. Where
@@ -77,9 +80,9 @@ func (w *workbook) put(sheet, cell string, value any) {
 }
 
 // calc puts a formula into a cell: nothing that people wrote but formulas over drivers,
-// which are spelled anew.
-func (w *workbook) calc(sheet, cell, formula string) {
-	if w.err == nil {
+// which are spelled anew. The value is what it comes to, for who shows the file without working it out.
+func (w *workbook) calc(sheet, cell, formula string, value any) {
+	if w.put(sheet, cell, value); w.err == nil {
 		w.err = w.f.SetCellFormula(sheet, cell, formula)
 	}
 }
@@ -146,9 +149,9 @@ func (w *workbook) usage() {
 				if err != nil {
 					continue
 				}
-				w.calc(usageSheet, cell, rounding(d, w.formula(f, usageSheet, first+t)))
+				w.calc(usageSheet, cell, rounding(d, w.formula(f, usageSheet, first+t)), known(v))
 			case live(&path):
-				w.calc(usageSheet, cell, rounding(d, fmt.Sprintf("%s!$B$%d*(1+%s!$C$%d)^%d", InputsSheet, input[d.Key], InputsSheet, input[d.Key], t)))
+				w.calc(usageSheet, cell, rounding(d, fmt.Sprintf("%s!$B$%d*(1+%s!$C$%d)^%d", InputsSheet, input[d.Key], InputsSheet, input[d.Key], t)), known(v))
 			case !math.IsNaN(v):
 				w.put(usageSheet, cell, v)
 			}
@@ -162,6 +165,14 @@ func rounding(d usage.Driver, formula string) string {
 		return "ROUND(" + formula + ",0)"
 	}
 	return formula
+}
+
+// known is a value of usage; nil where there is none.
+func known(v float64) any {
+	if math.IsNaN(v) {
+		return nil
+	}
+	return v
 }
 
 // live reports whether a path is compound growth and nothing else, which a cell can say.
@@ -182,6 +193,10 @@ func (w *workbook) costs() {
 	for i := range w.o.Results {
 		r := &w.o.Results[i]
 		column := letters(i + 2)
+		months, all := make([]float64, w.st.Horizon), r.Schedule.Total.Float()
+		for t := range r.Schedule.Months {
+			months[t] = r.Schedule.Months[t].Accrued.Float()
+		}
 		w.put(CostsSheet, at(column, 2), r.Option.Name)
 		var parts []string
 		for k := range r.Tools {
@@ -196,9 +211,9 @@ func (w *workbook) costs() {
 			for _, p := range parts {
 				sum = append(sum, p+at("B", first+t))
 			}
-			w.calc(CostsSheet, at(column, first+t), strings.Join(sum, "+"))
+			w.calc(CostsSheet, at(column, first+t), strings.Join(sum, "+"), months[t])
 		}
-		w.calc(CostsSheet, at(column, end), fmt.Sprintf("SUM(%s:%s)", at(column, first), at(column, end-1)))
+		w.calc(CostsSheet, at(column, end), fmt.Sprintf("SUM(%s:%s)", at(column, first), at(column, end-1)), all)
 	}
 	for i, note := range w.notes {
 		w.put(InputsSheet, at("E", i+1), note)
@@ -240,8 +255,9 @@ func (w *workbook) tool(sheet string, r *study.Result, k int) {
 	}
 	for u := range w.st.Horizon {
 		w.put(sheet, at("A", first+u), w.st.Month(u).ISO())
+		readings := t.Schedule.Months[u].Readings()
 		for m := range e.Meters {
-			w.calc(sheet, at(letters(4+m), first+u), w.reading(&e.Meters[m], first+u))
+			w.calc(sheet, at(letters(4+m), first+u), w.reading(&e.Meters[m], first+u), readings[e.Meters[m].Key].Float())
 		}
 	}
 	programs, err := projection.Plainly(t.Candidate())
@@ -252,6 +268,7 @@ func (w *workbook) tool(sheet string, r *study.Result, k int) {
 	for m := range e.Meters {
 		w.put(sheet, at(letters(4+len(e.Meters)+m), 2), e.Meters[m].Unit+", billed")
 	}
+	w.put(sheet, at(letters(4+2*len(e.Meters)), 2), "once, or lost: as computed, does not follow the inputs")
 	live := true
 	for u := range w.st.Horizon {
 		live = w.month(sheet, t, u) && live
@@ -279,15 +296,26 @@ func (w *workbook) choice(sheet string, t *study.ToolResult, programs []*tariff.
 	for i, p := range programs {
 		w.put(sheet, at(letters(5+meters+i), 2), p.Plan.Name)
 	}
+	computed := letters(6 + meters + len(all))
+	w.put(sheet, at(computed, 2), "Plan as computed")
 	for u := range w.st.Horizon {
 		row := first + u
 		cell := func(m int) string { return at(letters(4+m), row) }
 		for i := range all {
-			w.calc(sheet, at(letters(5+meters+i), row), serving(&all[i], cell, sum(&all[i], all[i].Bill, cell)))
+			costs := float64(neverCosts)
+			if c, ok := programs[i].Cost(projection.LongSince, 0, t.Candidate().Rows[u]); ok {
+				costs = float64(c.Bill)
+			}
+			w.calc(sheet, at(letters(5+meters+i), row), serving(&all[i], cell, sum(&all[i], all[i].Bill, cell)), costs)
+		}
+		plan := "nothing serves"
+		if m := &t.Schedule.Months[u]; m.Serves {
+			plan = m.Plan().Name
 		}
 		span := at(from, row) + ":" + at(to, row)
-		w.calc(sheet, at("B", row), fmt.Sprintf("IF(MIN(%s)<%s,MIN(%s)/%d,0)", span, never, span, w.whole()))
-		w.calc(sheet, at("C", row), fmt.Sprintf(`IF(MIN(%s)<%s,INDEX(%s:%s,MATCH(MIN(%s),%s,0)),"nothing serves")`, span, never, "$"+from+"$2", "$"+to+"$2", span, span))
+		w.calc(sheet, at("B", row), fmt.Sprintf("IF(MIN(%s)<%s,MIN(%s)/%d,0)", span, never, span, w.whole()), t.Schedule.Months[u].Accrued.Float())
+		w.calc(sheet, at("C", row), fmt.Sprintf(`IF(MIN(%s)<%s,INDEX(%s:%s,1,MATCH(MIN(%s),%s,0)),"nothing serves")`, span, never, "$"+from+"$2", "$"+to+"$2", span, span), nil) // a formula's text cannot be carried
+		w.put(sheet, at(computed, row), plan)
 	}
 	return true
 }
@@ -313,13 +341,13 @@ func (w *workbook) month(sheet string, t *study.ToolResult, u int) bool {
 		return false
 	}
 	e := t.Candidate().Edition
-	n := len(e.Meters)
+	n, billed := len(e.Meters), m.Billed()
 	for meter := range e.Meters { // inside a term stocks are billed at their highest so far
 		column, from := letters(4+meter), row
 		if e.Meters[meter].Kind == usage.Stock {
 			from = first + how.From
 		}
-		w.calc(sheet, at(letters(4+n+meter), row), fmt.Sprintf("MAX(%s:%s)", at(column, from), at(column, row)))
+		w.calc(sheet, at(letters(4+n+meter), row), fmt.Sprintf("MAX(%s:%s)", at(column, from), at(column, row)), billed[e.Meters[meter].Key].Float())
 	}
 	cell := func(meter int) string { return at(letters(4+n+meter), row) }
 	text := sum(&one, one.Bill, cell)
@@ -333,6 +361,8 @@ func (w *workbook) month(sheet string, t *study.ToolResult, u int) bool {
 		}
 		text = fmt.Sprintf("(%s-%s+%s)", share(k+1), share(k), sum(&one, one.Used, cell))
 	}
-	w.calc(sheet, at("B", row), fmt.Sprintf("%s/%d+%v", text, w.whole(), (how.Once+how.Lost).Float()))
+	fixed := at(letters(4+2*n), row)
+	w.put(sheet, fixed, (how.Once + how.Lost).Float())
+	w.calc(sheet, at("B", row), fmt.Sprintf("%s/%d+%s", text, w.whole(), fixed), m.Accrued.Float())
 	return true
 }

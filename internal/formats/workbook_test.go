@@ -4,7 +4,10 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"math"
+	"slices"
 	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -63,7 +66,7 @@ func totals(t *testing.T, f *excelize.File, o *study.Outcome) (all []float64) {
 // The formulas of a workbook, worked out by excelize, come to what the engine says: as
 // written, and after an input cell was changed to what the study then says.
 func TestAWorkbookComesToWhatTheEngineSays(t *testing.T) {
-	live := 0
+	live, formulas := 0, 0
 	for _, s := range demoStudies(t) {
 		for _, pay := range []projection.Policy{projection.Monthly, projection.Mix} {
 			s.Pay, s.Horizon = pay, 18
@@ -75,6 +78,7 @@ func TestAWorkbookComesToWhatTheEngineSays(t *testing.T) {
 			for i, total := range totals(t, f, o) {
 				assert.InDelta(t, o.Results[i].Schedule.Total.Float(), total, 0.005, "%s, %s, %s", s.Title, pay, o.Results[i].Option.Name)
 			}
+			formulas += carried(t, f)
 			d := s.Drivers[0] // contacts, keywords, …
 			for _, percent := range []int64{101, 104, 300} {
 				if d.Path.Shape != usage.Compound {
@@ -96,6 +100,75 @@ func TestAWorkbookComesToWhatTheEngineSays(t *testing.T) {
 		}
 	}
 	assert.Greater(t, live, 30, "options that follow the inputs")
+	assert.Greater(t, formulas, 5_000)
+}
+
+// carried holds what the cells with a formula say without being worked out against what they come to,
+// and counts them.
+func carried(t *testing.T, f *excelize.File) (n int) {
+	for _, sheet := range f.GetSheetList() {
+		rows, err := f.GetRows(sheet, excelize.Options{RawCellValue: true})
+		require.NoError(t, err)
+		for i, row := range rows {
+			for j := range row {
+				cell, err := excelize.CoordinatesToCellName(j+1, i+1)
+				require.NoError(t, err)
+				formula, err := f.GetCellFormula(sheet, cell)
+				require.NoError(t, err)
+				if formula == "" {
+					continue
+				}
+				n++
+				comes, err := f.CalcCellValue(sheet, cell, excelize.Options{RawCellValue: true})
+				require.NoError(t, err)
+				a, errA := strconv.ParseFloat(row[j], 64)
+				b, errB := strconv.ParseFloat(comes, 64)
+				if strings.HasPrefix(cell, "C") && errB != nil { // a plan's name, which stands as computed in the last column
+					require.Equal(t, comes, row[len(row)-1], "%s %s: %s", sheet, cell, formula)
+					continue
+				}
+				require.NoError(t, errA)
+				require.NoError(t, errB)
+				require.InDelta(t, b, a, 0.005+1e-9*math.Abs(b), "%s %s: %s", sheet, cell, formula)
+			}
+		}
+	}
+	return n
+}
+
+// What is charged once, and what is lost, stands in a cell that says that it does not follow the inputs.
+func TestAWorkbookMarksWhatIsFixed(t *testing.T) {
+	s := demoStudies(t)[1]
+	s.Pay = projection.Yearly
+	o := study.Compute(s)
+	data, err := formats.WriteWorkbook(context.Background(), o)
+	require.NoError(t, err)
+	f, err := excelize.OpenReader(bytes.NewReader(data))
+	require.NoError(t, err)
+	defer f.Close()
+	fixed := 0
+	for _, sheet := range f.GetSheetList() {
+		rows, err := f.GetRows(sheet, excelize.Options{RawCellValue: true})
+		require.NoError(t, err)
+		if len(rows) < 3 {
+			continue
+		}
+		at := slices.Index(rows[1], "once, or lost: as computed, does not follow the inputs")
+		if at < 0 {
+			continue
+		}
+		column, err := excelize.ColumnNumberToName(at + 1)
+		require.NoError(t, err)
+		for i := range rows[2:] {
+			formula, err := f.GetCellFormula(sheet, fmt.Sprintf("B%d", i+3))
+			require.NoError(t, err)
+			if formula != "" {
+				assert.True(t, strings.HasSuffix(formula, fmt.Sprintf("+%s%d", column, i+3)), formula)
+				fixed++
+			}
+		}
+	}
+	assert.Positive(t, fixed)
 }
 
 // chosenAnew reports whether the workbook chooses the plans of all tools of an option anew.

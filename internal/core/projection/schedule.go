@@ -43,6 +43,10 @@ type Month struct {
 // Readings are what the meters show in the month.
 func (m *Month) Readings() quote.Readings { return tariff.Readings(m.edition, m.row) }
 
+// Billed are the readings that are billed in a month that is served: inside a term stocks are at their
+// highest so far.
+func (m *Month) Billed() quote.Readings { return tariff.Readings(m.edition, m.billed) }
+
 // Plan is the plan of a month that is served.
 func (m *Month) Plan() *pricelist.Plan { return m.Program.Plan }
 
