@@ -17,7 +17,7 @@ func TestMonthsThatAreAlikeHaveNoCause(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 31))
 	same, told := 0, 0
 	for n := range 1500 {
-		c := small(r)
+		c := small(r, 1+r.IntN(5))
 		if n%2 == 0 {
 			c = plainCandidate(r)
 		}

@@ -20,7 +20,7 @@ func movers(r *rand.Rand) ([]Mover, int) {
 	months := 1 + r.IntN(5)
 	var all []Mover
 	for i := range 1 + r.IntN(3) {
-		c := small(r)
+		c := small(r, 1+r.IntN(5))
 		c.Customer.Here = i == 0 && r.IntN(2) == 0
 		c.Readings = nil
 		level := int64(80)
