@@ -54,20 +54,10 @@ type chanceFan struct{ Band, Line string }
 func buildChance(r *request) (any, error) {
 	b := chanceBody{costsHead: r.costsHead("chance"), Growth: r.base() + "/growth"}
 	o := r.outcome
-	spread, known := o.Spreads()
-	if !known && r.c.Query("now") == "" {
-		b.Waits = r.waiting("chance", "Not simulated yet.", "Simulate", false)
-		return b, nil
+	if there, err := r.waitFor("chance", &b.costsHead, &b.Fault, "Growth is being simulated.", "Simulate"); !there {
+		return b, err
 	}
-	if !known {
-		if _, err := r.soon("chance"); err != nil && r.ctx().Err() == nil {
-			b.Fault = sayWork(err)
-			return b, nil
-		} else if err != nil {
-			return nil, err
-		}
-		spread, _ = o.Spreads()
-	}
+	spread, _ := o.Spreads()
 	b.show(r, spread)
 	return b, nil
 }

@@ -43,14 +43,13 @@ type waitView struct {
 	Now         string // to have it worked out without scripts
 	Says, Start string
 	Doing, Unit string
-	Begins      bool // by itself
 }
 
 // waiting is what stands there meanwhile.
-func (r *request) waiting(what, says, start string, begins bool) *waitView {
+func (r *request) waiting(what, says, start string) *waitView {
 	one := longWorks[what]
 	return &waitView{Work: r.base() + "/costs/" + what + "/work", Now: r.query("/costs/"+what, "now", "1"),
-		Says: says, Start: start, Doing: one.doing, Unit: one.unit, Begins: begins}
+		Says: says, Start: start, Doing: one.doing, Unit: one.unit}
 }
 
 // soonEnough is how long a page waits before it says what it waits for.
@@ -81,7 +80,7 @@ func (r *request) waitFor(what string, head *costsHead, fault *string, says, sta
 	case err != nil:
 		*fault = sayWork(err)
 	case !done:
-		head.Waits = r.waiting(what, says, start, true)
+		head.Waits = r.waiting(what, says, start)
 	default:
 		return true, nil
 	}
