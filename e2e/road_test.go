@@ -60,8 +60,6 @@ func TestCostsAreLookedAtEveryWay(t *testing.T) {
 	assert.Contains(t, v.text(".lead-in"), "Where we stand Quirebird costs least")
 
 	v.open("costs/chance")
-	assert.Contains(t, v.text("[data-work-says]"), "Not simulated yet")
-	v.do(chromedp.Click("[data-work-start]"))
 	v.await(`document.querySelector(".lead-in").textContent.includes("paths of growth")`)
 
 	v.open("costs/leaving")
