@@ -137,7 +137,7 @@ func (r *request) briefFacts() []factGroup {
 		}},
 		{"How far, and in what", []briefFact{
 			{Name: "First month", About: "The month in which the first bill would come.", Field: r.field("start", "")},
-			{Name: "Horizon", About: "How far costs are followed.", Field: r.field("months", "Horizon, in months"), Says: "months, to " + s.Month(s.Horizon-1).String()},
+			{Name: "Horizon", About: "How far costs are followed.", Field: r.field("months", "Horizon, in months"), Says: fmt.Sprintf("months, to %s; %d at most", s.Month(s.Horizon-1), study.MostMonths)},
 			{Name: "Currency", About: "Prices in other currencies are converted at the rates below; prices with tax are shown without it.", Field: r.field("currency", ""), Says: "tax left out"},
 			{Name: "Patience", About: "Price lists read longer ago are called stale wherever they appear.", Field: r.field("patience_days", "Patience, in days"), Says: "days"},
 		}},

@@ -62,7 +62,7 @@ func (e *draftEditor) adders(b *pricesDraft) {
 
 func (e *draftEditor) chargeFields() []addField {
 	return []addField{{Name: "price", Label: "Price, or per cent", Decimal: true}, {Name: "kind", Label: "Charged", Choices: chargeKinds},
-		{Name: "size", Label: "So many", Decimal: true}, {Name: "meter", Label: "Of", Choices: append([]choiceView{{Label: "nothing counted", Value: ""}}, e.meterChoices()...)},
+		{Name: "size", Label: "Per, in a pack, or up to", Decimal: true}, {Name: "meter", Label: "Of", Choices: append([]choiceView{{Label: "nothing counted", Value: ""}}, e.meterChoices()...)},
 		{Name: "label", Label: "Called", Longest: 60}}
 }
 

@@ -293,8 +293,16 @@ func tryRead(e *pricelist.Edition) string {
 	for _, d := range tried.Drivers {
 		at = append(at, tried.Values[d.Key].Format()+" "+strings.ToLower(d.Name))
 	}
-	if best < 0 {
-		return "No plan serves " + list(at) + "."
+	costs := func() string {
+		return fmt.Sprintf("%s comes to %s a month.", all[best].Plan.Name, e.Currency.Format(all[best].Monthly()))
 	}
-	return fmt.Sprintf("For %s, %s comes to %s a month.", list(at), all[best].Plan.Name, e.Currency.Format(all[best].Monthly()))
+	switch {
+	case best < 0 && len(at) == 0:
+		return "No plan has a price by the month."
+	case best < 0:
+		return "No plan serves " + list(at) + "."
+	case len(at) == 0: // what it costs hangs on no usage
+		return costs()
+	}
+	return "For " + list(at) + ", " + costs()
 }

@@ -105,9 +105,24 @@ func Among[V ~string](all ...V) Notation[V] {
 	}
 }
 
-// YesNo is the notation of what holds or does not.
+// YesNo is the notation of what holds or does not: true or false in files, yes or no on the screen.
 func YesNo() Notation[bool] {
-	return Notation[bool]{Parse: strconv.ParseBool, Text: strconv.FormatBool, Want: "true or false", As: IsBool, Input: Input{YesNo: true}}
+	typed := func(s string) (bool, error) {
+		switch strings.ToLower(s) {
+		case "yes", "y":
+			return true, nil
+		case "no", "n":
+			return false, nil
+		}
+		return strconv.ParseBool(s)
+	}
+	show := func(v bool) string {
+		if v {
+			return "yes"
+		}
+		return "no"
+	}
+	return Notation[bool]{Parse: strconv.ParseBool, Typed: typed, Text: strconv.FormatBool, Show: show, Want: "true or false", As: IsBool, Input: Input{YesNo: true}}
 }
 
 // KeyForm is the form of keys in all documents.

@@ -209,8 +209,11 @@ func (r Reason) Passes() string {
 
 // Plural writes the plural of a unit: "contacts", "emails".
 func Plural(unit string) string {
-	if unit == "" {
+	switch unit {
+	case "":
 		return "units"
+	case "money":
+		return unit
 	}
 	switch unit[len(unit)-1] {
 	case 's', 'x':
