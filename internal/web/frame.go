@@ -97,6 +97,9 @@ func newPile(s *study.Study, r *study.Result) pileView {
 	}
 	if r.Today != nil {
 		p.Plan = r.Takes() + ", " + r.Paid()
+		if plan, paid, _ := r.Mostly(); plan != r.Takes() && r.Schedule.Serves() {
+			p.Plan = "mostly " + plan + ", " + paid
+		}
 	}
 	return p
 }

@@ -67,3 +67,16 @@ func TestPricesSayWhatIsNotYetKnown(t *testing.T) {
 	s.Needs = []coverage.Need{{Feature: "a/more", Name: "Visits", Level: coverage.Must}}
 	assert.Equal(t, "In Jan 2027 the plans that have, or may have, everything you must have cost from €1.00 a month (A on Plan) to €2.00 (B on Plan).", compute(t, s).SayPrices().String())
 }
+
+func TestAllMovesOfThePickAreTold(t *testing.T) {
+	s := of(plans(option("A"), 200, 800, 9999), option("B", 9999, 100))
+	rate(s, "A", 18)
+	rate(s, "B", 2)
+	o := compute(t, s)
+	assert.Contains(t, o.SayVerdict().String(), "Pick A on Solo, paid monthly, moving to Team in Mar 2027 and to Grove in May 2027.")
+	s.Horizon = 9
+	o = compute(t, s)
+	plan, paid, months := o.Results[0].Mostly()
+	assert.Equal(t, "Grove monthly", plan+" "+paid)
+	assert.Equal(t, 3, months, "of May, Jun and Jul; from Aug on nothing serves")
+}

@@ -129,8 +129,8 @@ func (o *Outcome) SayVerdict() Phrase {
 	if r.Option.Plan != "" && r.Today != nil && strings.HasSuffix(r.Option.Name, r.Today.Plan.Name) { // which its name says
 		p = say("Pick *%s*, paid %s", r.Option.Name, r.Paid())
 	}
-	if moves := r.moves(); moves != nil {
-		p = append(p, say(", moving to %s in %s", moves.plan, s.Month(moves.month).String())...)
+	if moves := r.sayMoves(s); len(moves) > 0 {
+		p = append(p, say(", moving %s", list(moves))...)
 	}
 	p = append(p, Part{Text: ". It "})
 	var merits []string
@@ -296,21 +296,43 @@ func (r *Result) sayPlan() string {
 	return r.Takes() + ", paid " + r.Paid()
 }
 
-type move struct {
-	month int
-	plan  string
-}
+// mostMoves is how many moves to another plan a sentence tells one by one.
+const mostMoves = 3
 
-// moves returns the first move to another plan.
-func (r *Result) moves() *move {
-	for _, s := range r.Schedule.Steps {
-		if s.PlanChanged() {
-			to := s.To.Name
-			if of := r.toolName(s.Tool); of != "" {
+// sayMoves tells of the moves to other plans: "to Folio in Jun 2027".
+func (r *Result) sayMoves(s *Study) (all []string) {
+	for _, step := range r.Schedule.Steps {
+		if step.PlanChanged() {
+			to := step.To.Name
+			if of := r.toolName(step.Tool); of != "" {
 				to += " (" + of + ")"
 			}
-			return &move{s.Month, to}
+			all = append(all, "to "+to+" in "+s.Month(step.Month).String())
 		}
 	}
-	return nil
+	if more := len(all) - mostMoves; more > 1 {
+		all = append(all[:mostMoves], plural(more, "more time"))
+	}
+	return all
+}
+
+// Mostly is what the option is on in most months, how that is paid, and in how many; the first of
+// several. It is "" where nothing serves.
+func (r *Result) Mostly() (plan, paid string, months int) {
+	n := map[string]int{}
+	for t := range r.Schedule.Months {
+		m := &r.Schedule.Months[t]
+		if !m.Serves {
+			continue
+		}
+		var names []string
+		for _, part := range m.Parts() {
+			names = append(names, part.Plan().Name)
+		}
+		on := strings.Join(names, " + ")
+		if n[on]++; n[on] > months {
+			plan, paid, months = on, PaidIn(m), n[on]
+		}
+	}
+	return plan, paid, months
 }
