@@ -18,6 +18,7 @@ type costsBody struct {
 	costsHead
 	Base    string
 	Say     template.HTML
+	Nothing string        // what is counted as 0
 	Beside  template.HTML // what doing nothing costs, and other cases of growth
 	Show    []choiceView
 	As      []choiceView
@@ -111,7 +112,7 @@ func buildCosts(r *request) (any, error) {
 		}
 	}
 	table := r.c.Query("as") == "table"
-	b := costsBody{costsHead: r.costsHead(""), Base: r.base(), Say: phrase(o.SayCosts()), Beside: phrase(o.SayBeside()), Table: table, Heads: r.heads(), View: view.label,
+	b := costsBody{costsHead: r.costsHead(""), Base: r.base(), Say: phrase(o.SayCosts()), Beside: phrase(o.SayBeside()), Nothing: o.SayAtNothing(), Table: table, Heads: r.heads(), View: view.label,
 		Alt: strings.TrimSpace(view.label + ", a line for each option. " + o.SayCosts().String() + " " + o.SayLeads())}
 	link := func(show string, table bool) string {
 		q := url.Values{}

@@ -13,6 +13,7 @@ type verdictBody struct {
 	Rows      []verdictRow
 	Settle    []deskNote
 	Settled   string // said where nothing is to be settled
+	Nothing   string
 	Horizon   int
 	Reasons   []reasonTold
 }
@@ -29,7 +30,7 @@ type verdictRow struct {
 func buildVerdict(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	b := verdictBody{Base: r.base(), Say: phrase(o.SayVerdict()), Next: phrase(o.SayNext()), Horizon: s.Horizon}
-	b.Settled = o.SaySettled()
+	b.Settled, b.Nothing = o.SaySettled(), o.SayAtNothing()
 	if o.Pick.First >= 0 {
 		b.Face, b.Name = o.Results[o.Pick.First].Option.Face, o.Results[o.Pick.First].Option.Name
 	}

@@ -488,3 +488,17 @@ func TestAsTodayStaysOnTheFirstPlanAndTerm(t *testing.T) {
 	require.NotEmpty(t, o.Faults)
 	assert.Contains(t, o.Faults[0].Text, `is pinned to a term "yearly", on which no plan`)
 }
+
+func TestWhatIsCountedAsNothingIsSaid(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 10))
+	assert.Empty(t, compute(t, s).SayAtNothing())
+	seats, err := usage.ParseFormula("seats")
+	require.NoError(t, err)
+	e := s.Options[1].Edition
+	e.Meters = append(e.Meters, pricelist.Meter{Key: "seats", Unit: "seat", Kind: usage.Stock, Counts: seats})
+	assert.Equal(t, "Counted as 0 in all months: seats, which price lists here count.", compute(t, s).SayAtNothing(), "nothing sets them")
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats"})
+	assert.Equal(t, "Counted as 0 in all months: seats, which price lists here count.", compute(t, s).SayAtNothing(), "set to 0")
+	s.Drivers[1].Path.Now = usage.Of(2)
+	assert.Empty(t, compute(t, s).SayAtNothing())
+}

@@ -147,6 +147,37 @@ func (o *Outcome) SayLeftOut() string {
 	return ""
 }
 
+// SayAtNothing tells what price lists count and the study has at nothing in all months, set so or not
+// set: totals leave it out. "" where there is none.
+func (o *Outcome) SayAtNothing() string {
+	var names []string
+	add := func(name string) {
+		if name = usage.LowerFirst(name); !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	for _, key := range o.Unset {
+		add(o.driverName(key))
+	}
+	for i := range o.Results {
+		for k := range o.Results[i].Tools {
+			t := &o.Results[i].Tools[k]
+			for m, meter := range t.Tool.Edition.Meters {
+				used := func(row []int64) bool { return row[m] != 0 }
+				if len(t.candidate.Rows) > 0 && !slices.ContainsFunc(t.candidate.Rows, used) && !slices.ContainsFunc(meter.Counts.Names(), func(key string) bool {
+					return slices.Contains(o.Unset, key)
+				}) {
+					add(quote.Plural(meter.Unit))
+				}
+			}
+		}
+	}
+	if len(names) == 0 {
+		return ""
+	}
+	return "Counted as 0 in all months: " + list(names) + ", which price lists here count."
+}
+
 // Billed is how a meter of an option reads the usage of a month.
 type Billed struct {
 	Result, Tool int
