@@ -19,6 +19,7 @@ type costsBody struct {
 	Base    string
 	Say     template.HTML
 	Nothing string        // what is counted as 0
+	Rests   string        // offers that the cheapest rests on
 	Beside  template.HTML // what doing nothing costs, and other cases of growth
 	Show    []choiceView
 	As      []choiceView
@@ -114,6 +115,9 @@ func buildCosts(r *request) (any, error) {
 	table := r.c.Query("as") == "table"
 	b := costsBody{costsHead: r.costsHead(""), Base: r.base(), Say: phrase(o.SayCosts()), Beside: phrase(o.SayBeside()), Nothing: o.SayAtNothing(), Table: table, Heads: r.heads(), View: view.label,
 		Alt: strings.TrimSpace(view.label + ", a line for each option. " + o.SayCosts().String() + " " + o.SayLeads())}
+	if o.Cheapest >= 0 {
+		b.Rests = o.SayRests(&o.Results[o.Cheapest])
+	}
 	link := func(show string, table bool) string {
 		q := url.Values{}
 		if show != costViews[0].key {

@@ -12,8 +12,9 @@ type verdictBody struct {
 	Name      string
 	Rows      []verdictRow
 	Settle    []deskNote
-	Settled   string // said where nothing is to be settled
-	Nothing   string
+	Settled   string   // said where nothing is to be settled
+	Nothing   string   // counted as 0
+	Rests     []string // offers that costs rest on
 	Horizon   int
 	Reasons   []reasonTold
 }
@@ -31,6 +32,14 @@ func buildVerdict(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	b := verdictBody{Base: r.base(), Say: phrase(o.SayVerdict()), Next: phrase(o.SayNext()), Horizon: s.Horizon}
 	b.Settled, b.Nothing = o.SaySettled(), o.SayAtNothing()
+	for k, i := range []int{o.Pick.First, o.Cheapest} {
+		if i < 0 || k > 0 && i == o.Pick.First {
+			continue
+		}
+		if says := o.SayRests(&o.Results[i]); says != "" {
+			b.Rests = append(b.Rests, says)
+		}
+	}
 	if o.Pick.First >= 0 {
 		b.Face, b.Name = o.Results[o.Pick.First].Option.Face, o.Results[o.Pick.First].Option.Name
 	}

@@ -2,6 +2,7 @@ package study
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -174,4 +175,46 @@ func (o *Outcome) SayRepays(t *ToolResult) Phrase {
 		p = append(p, say("; than paid %s not within %s after the horizon", listOr(never), plural(projection.MostAhead, "month"))...)
 	}
 	return append(p, say(".")...)
+}
+
+// SayRests names the offers that the costs of an option rest on, and what it costs without them; ""
+// where it takes none, or they change nothing.
+func (o *Outcome) SayRests(r *Result) string {
+	var names []string
+	without := make([]projection.Schedule, len(r.Tools))
+	for k := range r.Tools {
+		t := &r.Tools[k]
+		without[k] = t.Schedule
+		had := false
+		for m := range t.Schedule.Months {
+			if now := &t.Schedule.Months[m]; now.Serves {
+				for _, offer := range now.Program.Offers {
+					had = true
+					if name := "“" + offer.Name + "”"; !slices.Contains(names, name) {
+						names = append(names, name)
+					}
+				}
+			}
+		}
+		if !had {
+			continue
+		}
+		c := t.candidate
+		edition := *c.Edition
+		edition.Offers, c.Edition, c.Programs = nil, &edition, nil
+		var err error
+		if without[k], err = projection.Project(c); err != nil {
+			return ""
+		}
+	}
+	if len(names) == 0 {
+		return ""
+	}
+	sum, err := projection.Together(without)
+	if err != nil || !sum.Serves() || sum.Total == r.Schedule.Total {
+		return ""
+	}
+	c := o.Study.Currency
+	return fmt.Sprintf("What %s costs counts %s; without, it comes to %s over %s, not %s.", r.Option.Name, list(names), c.FormatWhole(sum.Total),
+		plural(o.Study.Horizon, "month"), c.FormatWhole(r.Schedule.Total))
 }

@@ -99,7 +99,11 @@ func (o *Outcome) SaySettled() string {
 	if len(o.Results) > 0 {
 		settled = append(settled, "prices are fresh")
 	}
-	if len(o.Results) > 0 && len(o.Study.Needs) > 0 {
+	open := 0
+	for _, v := range o.Vendors() {
+		open += len(v.Questions)
+	}
+	if len(o.Results) > 0 && len(o.Study.Needs) > 0 && open == 0 {
 		settled = append(settled, "needs are known")
 	}
 	if len(o.Results) > 0 && len(o.Study.Criteria) > 0 {
@@ -108,7 +112,11 @@ func (o *Outcome) SaySettled() string {
 	if len(settled) == 0 {
 		return "There is nothing to rely on yet: the line-up is empty."
 	}
-	return "Nothing to settle: " + list(settled) + "."
+	said := "Nothing to settle: " + list(settled) + "."
+	if open > 0 {
+		said += fmt.Sprintf(" Still open: %s to vendors.", plural(open, "question"))
+	}
+	return said
 }
 
 // notes tells what wants looking at in an option.

@@ -80,3 +80,24 @@ func TestAllMovesOfThePickAreTold(t *testing.T) {
 	assert.Equal(t, "Grove monthly", plan+" "+paid)
 	assert.Equal(t, 3, months, "of May, Jun and Jul; from Aug on nothing serves")
 }
+
+func TestWhatIsSettledSaysWhatIsOpen(t *testing.T) {
+	s := of(option("A", 9999, 1))
+	rate(s, "A", 18)
+	s.Needs = []coverage.Need{{Feature: "a/yes", Name: "Routes", Level: coverage.Must}}
+	assert.Equal(t, "Nothing to settle: prices are fresh, needs are known and ratings are complete.", compute(t, s).SaySettled())
+	s.Needs = append(s.Needs, coverage.Need{Feature: "a/unknown", Name: "Visits", Level: coverage.Want})
+	assert.Equal(t, "Nothing to settle: prices are fresh and ratings are complete. Still open: 1 question to vendors.", compute(t, s).SaySettled())
+}
+
+// The offers that costs rest on are named, with what they come to without.
+func TestOffersThatCostsRestOnAreNamed(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 11))
+	assert.Empty(t, compute(t, s).SayRests(&compute(t, s).Results[0]))
+	e := s.Options[0].Edition
+	e.Offers = []pricelist.Offer{{Key: "half", Name: "Half-price start", Plans: []string{"plan"}, Kind: pricelist.PercentOff, Off: 500_000, Months: 3}}
+	o := compute(t, s)
+	assert.Equal(t, "€45", o.Study.Currency.FormatWhole(o.Results[0].Schedule.Total))
+	assert.Equal(t, "What A costs counts “Half-price start”; without, it comes to €60 over 6 months, not €45.", o.SayRests(&o.Results[0]))
+	assert.Empty(t, o.SayRests(&o.Results[1]))
+}
