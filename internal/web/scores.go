@@ -44,7 +44,10 @@ type criterionRow struct {
 	Form               template.HTML
 }
 
-type scaleView struct{ Best, Worst editable }
+type scaleView struct {
+	Best, Worst editable
+	Says        string // that it does not tell the options apart
+}
 
 type scoreCell struct {
 	Rating *editable // nil for a measured score
@@ -163,6 +166,9 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 	row.Weight.Unit = ""
 	if c.Source == fit.Cost {
 		row.Scale = &scaleView{Best: r.number(path.To("best"), "Cost that scores 9"), Worst: r.number(path.To("worst"), "Cost that scores 0")}
+		if scale, ok := r.outcome.ScaleOf(at); ok {
+			row.Scale.Says = scale.Says
+		}
 	}
 	var rated []editable
 	for i := range r.outcome.Results {

@@ -101,3 +101,23 @@ func TestOffersThatCostsRestOnAreNamed(t *testing.T) {
 	assert.Equal(t, "What A costs counts “Half-price start”; without, it comes to €60 over 6 months, not €45.", o.SayRests(&o.Results[0]))
 	assert.Empty(t, o.SayRests(&o.Results[1]))
 }
+
+func TestAScaleThatTellsNothingApartIsSaid(t *testing.T) {
+	s := of(option("A", 9999, 100), option("B", 9999, 110), option("C", 150, 1))
+	scale, ok := compute(t, s).ScaleOf(0)
+	assert.True(t, ok)
+	assert.Equal(t, "All score 0 here, at €600 to €660. 9 at €600 and 0 at €670 would tell these apart.", scale.Says)
+	s.Criteria[0].Best, s.Criteria[0].Worst = scale.Best, scale.Worst
+	o := compute(t, s)
+	_, ok = o.ScaleOf(0)
+	assert.False(t, ok)
+	assert.NotEqual(t, o.Results[0].Standing.Parts[0].Score, o.Results[1].Standing.Parts[0].Score)
+	s.Criteria[0].Best, s.Criteria[0].Worst = money.Units(700), money.Units(900)
+	scale, _ = compute(t, s).ScaleOf(0)
+	assert.Contains(t, scale.Says, "All score 9 here")
+	s.Criteria[0].Best, s.Criteria[0].Worst = 0, 0
+	scale, _ = compute(t, s).ScaleOf(0)
+	assert.Contains(t, scale.Says, "Say what cost scores 9, and what 0.")
+	_, ok = compute(t, s).ScaleOf(1)
+	assert.False(t, ok, "it is rated by people")
+}
