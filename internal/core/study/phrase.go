@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/usage"
 )
 
@@ -108,5 +109,5 @@ func plural(n int, one string) string {
 	if n == 1 {
 		return "1 " + one
 	}
-	return fmt.Sprintf("%d %ss", n, one)
+	return money.Thousands(uint64(n)) + " " + one + "s"
 }
