@@ -121,7 +121,7 @@ func see[T any](v *visitor, expression string) T {
 // be there yet while a page comes.
 func (v *visitor) await(expression string) {
 	v.t.Helper()
-	wait := fmt.Sprintf(`new Promise((done) => { const end = Date.now() + 90000; const holds = () => { try { return %s; } catch { return false; } };
+	wait := fmt.Sprintf(`new Promise((done) => { const end = Date.now() + 180000; const holds = () => { try { return %s; } catch { return false; } };
 		const look = () => holds() ? done("") : Date.now() > end ? done(document.querySelector("[data-live-says]").textContent + "; " + document.querySelector("main").innerText.slice(0, 400)) : setTimeout(look, 20); look(); })`, expression)
 	seen, err := chromedp.Run(v.ctx, chromedp.Evaluate[string](wait, chromedp.EvalAwaitPromise))
 	for err != nil && v.ctx.Err() == nil && strings.Contains(err.Error(), "navigated") { // to the page that is waited for
