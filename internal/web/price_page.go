@@ -294,7 +294,7 @@ func tryRead(e *pricelist.Edition) string {
 		at = append(at, tried.Values[d.Key].Format()+" "+strings.ToLower(d.Name))
 	}
 	costs := func() string {
-		return fmt.Sprintf("%s comes to %s a month.", all[best].Plan.Name, e.Currency.Format(all[best].Monthly()))
+		return fmt.Sprintf("%s costs %s a month.", all[best].Plan.Name, e.Currency.Format(all[best].Monthly()))
 	}
 	switch {
 	case best < 0 && len(at) == 0:

@@ -27,6 +27,6 @@ func TestAPageThatCountsNothingIsTried(t *testing.T) {
 	t.Parallel()
 	app := testkit.Start(t, true)
 	a := send(t, app.Client, app.Address+"/shelf/read", "op", "read", "platform", "Plainly", "page", "Plainly\n€12 a month\n")
-	assert.Contains(t, words(a), "Plainly comes to €12.00 a month.")
+	assert.Contains(t, words(a), "Plainly costs €12.00 a month.")
 	assert.NotContains(t, words(a), "For ,")
 }

@@ -146,14 +146,14 @@ func (o *Outcome) SayDeeds(r *Result) string {
 	return strings.Join(parts, "; ")
 }
 
-// SayRepays tells by when what is paid once for life has cost less than each other term would have, by
-// what is paid in the months, past the horizon as in its last month; nil where nothing is.
+// SayRepays tells in which month what is paid once for life breaks even with each other term, by what
+// is paid in the months, past the horizon as in its last month; nil where nothing is.
 func (o *Outcome) SayRepays(t *ToolResult) Phrase {
 	terms, err := t.Schedule.Repays(t.candidate)
 	if err != nil || len(terms) == 0 {
 		return nil
 	}
-	p := say("Paid once for life, *%s* has cost less", t.Tool.Edition.Platform.Name)
+	p := say("Paid once for life, *%s* breaks even", t.Tool.Edition.Platform.Name)
 	var by, never []string
 	for _, one := range terms {
 		if one.Month == 0 {
@@ -164,15 +164,15 @@ func (o *Outcome) SayRepays(t *ToolResult) Phrase {
 		if one.Month > o.Study.Horizon {
 			past = ", past the horizon"
 		}
-		by = append(by, fmt.Sprintf("than paid %s from *%s* on (month %d%s)", SayTerm(one.Term), o.Study.Month(one.Month-1), one.Month, past))
+		by = append(by, fmt.Sprintf("with paying %s in *%s* (month %d%s)", SayTerm(one.Term), o.Study.Month(one.Month-1), one.Month, past))
 	}
 	if len(by) == 0 {
-		return say("Paid once for life, *%s* does not come to cost less than paid %s within %s after the horizon.",
+		return say("Paid once for life, *%s* does not break even with paying %s, up to %s after the horizon.",
 			t.Tool.Edition.Platform.Name, listOr(never), plural(projection.MostAhead, "month"))
 	}
 	p = append(p, say(" "+list(by))...)
 	if len(never) > 0 {
-		p = append(p, say("; than paid %s not within %s after the horizon", listOr(never), plural(projection.MostAhead, "month"))...)
+		p = append(p, say("; with paying %s not up to %s after the horizon", listOr(never), plural(projection.MostAhead, "month"))...)
 	}
 	return append(p, say(".")...)
 }
@@ -215,6 +215,6 @@ func (o *Outcome) SayRests(r *Result) string {
 		return ""
 	}
 	c := o.Study.Currency
-	return fmt.Sprintf("What %s costs counts %s; without, it comes to %s over %s, not %s.", r.Option.Name, list(names), c.FormatWhole(sum.Total),
+	return fmt.Sprintf("The cost of %s includes %s; without, it is %s over %s, not %s.", r.Option.Name, list(names), c.FormatWhole(sum.Total),
 		plural(o.Study.Horizon, "month"), c.FormatWhole(r.Schedule.Total))
 }

@@ -114,7 +114,7 @@ func (o *Outcome) SaySettled() string {
 	}
 	said := "Nothing to settle: " + list(settled) + "."
 	if open > 0 {
-		said += fmt.Sprintf(" Still open: %s to vendors.", plural(open, "question"))
+		said += fmt.Sprintf(" Still open: %s for vendors.", plural(open, "question"))
 	}
 	return said
 }

@@ -6,6 +6,7 @@ import (
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 
 	"github.com/stretchr/testify/assert"
@@ -87,7 +88,7 @@ func TestWhatIsSettledSaysWhatIsOpen(t *testing.T) {
 	s.Needs = []coverage.Need{{Feature: "a/yes", Name: "Routes", Level: coverage.Must}}
 	assert.Equal(t, "Nothing to settle: prices are fresh, needs are known and ratings are complete.", compute(t, s).SaySettled())
 	s.Needs = append(s.Needs, coverage.Need{Feature: "a/unknown", Name: "Visits", Level: coverage.Want})
-	assert.Equal(t, "Nothing to settle: prices are fresh and ratings are complete. Still open: 1 question to vendors.", compute(t, s).SaySettled())
+	assert.Equal(t, "Nothing to settle: prices are fresh and ratings are complete. Still open: 1 question for vendors.", compute(t, s).SaySettled())
 }
 
 // The offers that costs rest on are named, with what they come to without.
@@ -98,7 +99,7 @@ func TestOffersThatCostsRestOnAreNamed(t *testing.T) {
 	e.Offers = []pricelist.Offer{{Key: "half", Name: "Half-price start", Plans: []string{"plan"}, Kind: pricelist.PercentOff, Off: 500_000, Months: 3}}
 	o := compute(t, s)
 	assert.Equal(t, "€45", o.Study.Currency.FormatWhole(o.Results[0].Schedule.Total))
-	assert.Equal(t, "What A costs counts “Half-price start”; without, it comes to €60 over 6 months, not €45.", o.SayRests(&o.Results[0]))
+	assert.Equal(t, "The cost of A includes “Half-price start”; without, it is €60 over 6 months, not €45.", o.SayRests(&o.Results[0]))
 	assert.Empty(t, o.SayRests(&o.Results[1]))
 }
 
@@ -120,4 +121,17 @@ func TestAScaleThatTellsNothingApartIsSaid(t *testing.T) {
 	assert.Contains(t, scale.Says, "Say what cost scores 9, and what 0.")
 	_, ok = compute(t, s).ScaleOf(1)
 	assert.False(t, ok, "it is rated by people")
+}
+
+func TestWhenWhatIsPaidForLifeBreaksEvenIsSaid(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	p := &s.Options[0].Edition.Plans[0]
+	p.Terms = append(p.Terms, pricelist.Term{Key: "life", Months: pricelist.Lifetime, Paid: pricelist.Upfront}, pricelist.Term{Key: "yearly", Months: 12, Paid: pricelist.Upfront})
+	p.Charges[0].Bands[0].Price.ByKey = map[string]money.Amount{"life": money.Units(55), "yearly": money.Units(4)}
+	s.Pay, s.Horizon, s.Drivers[0].Path.Growth = projection.Mix, 24, 0
+	o := compute(t, s)
+	assert.Equal(t, "Paid once for life, A breaks even with paying monthly in Jun 2027 (month 6) and with paying yearly in Jan 2028 (month 13).", o.SayRepays(&o.Results[0].Tools[0]).String())
+	s.Horizon = 12
+	o = compute(t, s)
+	assert.Nil(t, o.SayRepays(&o.Results[0].Tools[0]), "a year is cheaper")
 }
