@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
@@ -134,4 +135,26 @@ func TestWhenWhatIsPaidForLifeBreaksEvenIsSaid(t *testing.T) {
 	s.Horizon = 12
 	o = compute(t, s)
 	assert.Nil(t, o.SayRepays(&o.Results[0].Tools[0]), "a year is cheaper")
+}
+
+// A scale that is the wrong way round is at fault: that is why it is too early, and no other scale is
+// offered beside it.
+func TestAScaleTheWrongWayRoundIsWhyItIsTooEarly(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 11))
+	rate(s, "A", 10)
+	rate(s, "B", 10)
+	s.Criteria[0].Best, s.Criteria[0].Worst = money.Units(9), money.Units(1)
+	o := study.Compute(s)
+	assert.NotEmpty(t, o.Faults)
+	_, said := o.ScaleOf(0)
+	assert.False(t, said)
+	assert.Equal(t, "It is too early to pick: the scale of cost is to be mended, and A (2.5–7.0) and B (2.5–7.0) could come first.", o.SayVerdict().String())
+}
+
+func TestCoverageWithoutNeedsIsWhyItIsTooEarly(t *testing.T) {
+	s := of(option("A", 9999, 10), option("B", 9999, 11))
+	s.Criteria = append(s.Criteria, fit.Criterion{ID: "has", Name: "100% of *it*", Source: fit.Coverage, Weight: 500_000})
+	rate(s, "A", 10)
+	rate(s, "B", 10)
+	assert.Contains(t, study.Compute(s).SayVerdict().String(), "It is too early to pick: 100% of *it* has no needs to go by, and A (")
 }

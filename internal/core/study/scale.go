@@ -18,7 +18,7 @@ type Scale struct {
 // nothing to tell: of one option, or of several that cost the same.
 func (o *Outcome) ScaleOf(criterion int) (Scale, bool) {
 	c := &o.Study.Criteria[criterion]
-	if c.Source != fit.Cost {
+	if c.Source != fit.Cost || c.Best > c.Worst { // which is at fault
 		return Scale{}, false
 	}
 	low, high, n := money.Amount(math.MaxInt64), money.Amount(0), 0

@@ -91,13 +91,22 @@ func (o *Outcome) unrated() bool {
 // sayCould tells how many ratings are missing, and who could come first.
 func (o *Outcome) sayCould() Phrase {
 	var open []string
+	var criteria []any // names of some, in open
 	if n := o.missing(); n > 0 {
 		open = append(open, "*"+are(n, "rating")+" missing*")
 	}
 	if n := o.openNeeds(); n > 0 {
 		open = append(open, "*"+are(n, "need")+" not yet known*")
 	}
-	missing := say(list(open))
+	for i := range o.Study.Criteria {
+		switch c := &o.Study.Criteria[i]; {
+		case c.Source == fit.Cost && c.Best > c.Worst:
+			open, criteria = append(open, "the scale of *%s* is to be mended"), append(criteria, usage.LowerFirst(c.Name))
+		case c.Source == fit.Coverage && len(o.Study.Needs) == 0:
+			open, criteria = append(open, "*%s* has no needs to go by"), append(criteria, usage.LowerFirst(c.Name))
+		}
+	}
+	missing := say(list(open), criteria...)
 	var names []string
 	in := 0
 	for i := range o.Results {
