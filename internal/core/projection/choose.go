@@ -38,7 +38,7 @@ type choosing struct {
 	once      []bool    // whether something is charged at its signing
 	states    int
 	depth     int
-	general   bool // the search for what is simple is left out, as tests do
+	general   bool // the search for what is simple is left out
 }
 
 // The states in which no contract runs.

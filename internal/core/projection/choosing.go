@@ -71,7 +71,7 @@ func newChoosing(c *Candidate) (*choosing, error) {
 		}
 	}
 	for _, p := range c.Programs {
-		if p.Serves() && c.Takes(p) {
+		if p.Serves() && c.takes(p.Plan, p.Term) {
 			h.add(p, chosenOf(p))
 		}
 	}
@@ -184,11 +184,8 @@ func (h *choosing) steps() (steps int) {
 	return steps
 }
 
-// Takes reports whether the policy takes a program.
-func (c *Candidate) Takes(p *tariff.Program) bool { return c.takes(p.Plan, p.Term) }
-
-// Allows reports whether the policy takes a plan on a term.
-func (c *Candidate) Allows(p *pricelist.Plan, t pricelist.Term) bool { return c.takes(p, t) }
+// Takes reports whether the policy takes a plan on a term.
+func (c *Candidate) Takes(p *pricelist.Plan, t pricelist.Term) bool { return c.takes(p, t) }
 
 // takes reports whether the policy takes a plan on a term. Where a plan is not
 // sold for as long as is wished, the longest term that is not longer is taken,

@@ -33,7 +33,7 @@ func (o *Outcome) bids(r *Result, month int) projection.Bidder {
 		c := &r.Tools[i].candidate
 		bid := projection.Bid{Edition: c.Edition}
 		for _, p := range c.Programs {
-			if c.Takes(p) && p.Leads(r.Option.Now) && p.MayBeSigned(on, true) {
+			if c.Takes(p.Plan, p.Term) && p.Leads(r.Option.Now) && p.MayBeSigned(on, true) {
 				bid.Programs = append(bid.Programs, p)
 			}
 		}

@@ -208,7 +208,7 @@ func (r *Result) Next(at int) (all []Ahead) {
 	}
 	e, row := t.Tool.Edition, t.candidate.Rows[0]
 	program := t.Schedule.Months[0].Program
-	now := t.cheapest(t.Prices())
+	now := t.cheapest(t.Prices(), true)
 	for m := range e.Meters {
 		next, _, ok := program.Next(0, m, row)
 		if !ok || next <= row[m] {
@@ -224,13 +224,13 @@ func (r *Result) Next(at int) (all []Ahead) {
 		}
 		grain := tariff.Grain(&e.Meters[m])
 		one := Ahead{Unit: e.Meters[m].Unit, Now: usage.Quantity(row[m] * grain), At: usage.Quantity(next * grain)}
-		if best := t.cheapest(prices); best != nil && now != nil {
+		if best := t.cheapest(prices, true); best != nil && now != nil {
 			was, is := beside(now, best)
 			one.To, one.Move, one.Costs = best.Plan.Name, best.Plan.Key != t.Today.Plan.Key, is-was
 			if one.Costs <= 0 && !one.Move {
 				continue
 			}
-		} else if best = t.otherwise(prices); best != nil && now != nil {
+		} else if best = t.cheapest(prices, false); best != nil && now != nil {
 			one.To, one.Move, one.Costs, one.Paid = best.Plan.Name, best.Plan.Key != t.Today.Plan.Key, best.Monthly()-now.Monthly(), best.Term
 		}
 		all = append(all, one)
@@ -248,24 +248,15 @@ func (r *Result) Next(at int) (all []Ahead) {
 	return all
 }
 
-// cheapest is the receipt that serves and costs least a month, by the policy and on terms like that
-// of today; nil where none does.
-func (t *ToolResult) cheapest(all []quote.Receipt) (best *quote.Receipt) {
+// cheapest is the receipt that serves and costs least a month, as the policy takes plans: paid like
+// today, or in any way; nil where none does.
+func (t *ToolResult) cheapest(all []quote.Receipt, likeToday bool) (best *quote.Receipt) {
 	for i := range all {
 		q := &all[i]
-		pinned := t.candidate.Policy == projection.Fixed && q.Plan.Key != t.Today.Plan.Key
-		if q.Serves() && q.Term.Like(t.Today.Term) && !pinned && (best == nil || q.Monthly() < best.Monthly()) {
-			best = q
+		if !q.Serves() || !t.candidate.Takes(q.Plan, q.Term) || likeToday && !q.Term.Like(t.Today.Term) {
+			continue
 		}
-	}
-	return best
-}
-
-// otherwise is the receipt that serves and costs least a month, paid in whatever way the policy takes;
-// nil where none does.
-func (t *ToolResult) otherwise(all []quote.Receipt) (best *quote.Receipt) {
-	for i := range all {
-		if q := &all[i]; q.Serves() && t.candidate.Allows(q.Plan, q.Term) && (best == nil || q.Monthly() < best.Monthly()) {
+		if best == nil || q.Monthly() < best.Monthly() {
 			best = q
 		}
 	}
