@@ -125,7 +125,7 @@ func (in *computeInput) bidders(basis quote.Basis) (all []projection.Bidder, err
 		}
 		bid := projection.Bid{Edition: e}
 		for _, p := range c.Programs {
-			if c.Takes(p) && p.Leads(false) {
+			if c.Takes(p.Plan, p.Term) && p.Leads(false) {
 				bid.Programs = append(bid.Programs, p)
 			} else if reason := barred(p); reason != "" {
 				return nil, errInput{fmt.Sprintf("%s: %s", filepath.Base(e.Platform.Key), reason)}
