@@ -27,6 +27,7 @@ type sweepJSON struct {
 	To       int64        `json:"to"`
 	Currency string       `json:"currency"`
 	Regions  []regionJSON `json:"regions"`
+	Crosses  []crossJSON  `json:"crosses"`
 	Whole    bool         `json:"whole"` // every value was settled; else runs go by their first
 	Lines    []sweptJSON  `json:"lines"`
 }
@@ -36,7 +37,20 @@ type regionJSON struct {
 	From  int64   `json:"from"`
 	To    int64   `json:"to"`
 	Least *string `json:"least"` // platform; null: none serves
-	Level *string `json:"level"` // a platform that costs the same there but for cents
+	// Platforms that cost the same there or, where apart is not 0, take turns with it and
+	// are so far apart a month at most.
+	Level []string     `json:"level"`
+	Apart money.Amount `json:"apart"`
+}
+
+// crossJSON is a run of values at which two lists stand to each other as they do not before.
+type crossJSON struct {
+	From  int64        `json:"from"`
+	To    int64        `json:"to"`
+	Of    [2]string    `json:"of"`
+	Less  *string      `json:"less"`  // which costs less there; null: neither, or one serves nothing
+	How   string       `json:"how"`   // less, same, turns or unserved
+	Apart money.Amount `json:"apart"` // a month at most, where they take turns
 }
 
 type sweptJSON struct {
@@ -154,15 +168,37 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along pro
 		return &in.lists[i].Platform.Key
 	}
 	value := func(x int64) string { return usage.Quantity(x * int64(usage.One) / along.Parts).String() }
-	all := sweepJSON{Driver: along.Driver, Parts: along.Parts, From: s.Low, To: s.High, Currency: currency.Code(), Whole: s.Whole, Regions: []regionJSON{}, Lines: []sweptJSON{}}
+	all := sweepJSON{Driver: along.Driver, Parts: along.Parts, From: s.Low, To: s.High, Currency: currency.Code(), Whole: s.Whole, Regions: []regionJSON{}, Crosses: []crossJSON{}, Lines: []sweptJSON{}}
 	for _, r := range s.Regions {
-		one := regionJSON{From: r.From, To: r.To, Least: named(r.Least)}
-		if r.Level {
-			one.Level = named(r.Beside)
+		one := regionJSON{From: r.From, To: r.To, Least: named(r.Least), Level: []string{}, Apart: money.Amount(r.Apart * currency.Minor())}
+		for _, i := range r.Beside {
+			one.Level = append(one.Level, *named(i))
 		}
 		all.Regions = append(all.Regions, one)
 	}
-	var lines []formats.SweepLine
+	var lines, held []formats.SweepLine
+	hows := map[int]string{projection.Same: "same", projection.Turning: "turns", projection.Unserved: "unserved"}
+	for _, p := range s.Pairs {
+		for _, run := range p.Runs {
+			one := crossJSON{From: run.From, To: run.To, Of: [2]string{*named(p.A), *named(p.B)}, Less: named(run.Less), How: hows[run.Less], Apart: money.Amount(run.Apart * currency.Minor())}
+			if one.How == "" {
+				one.How = "less"
+			}
+			if all.Crosses = append(all.Crosses, one); run.Less == projection.Unserved {
+				continue
+			}
+			line := formats.SweepLine{At: value(run.From), To: value(run.To), Option: one.Of[0], Other: one.Of[1], Stands: "same as"}
+			switch {
+			case run.Less == p.B:
+				line.Option, line.Other, line.Stands = one.Of[1], one.Of[0], "less than"
+			case run.Less == p.A:
+				line.Stands = "less than"
+			case run.Less == projection.Turning:
+				line.Stands, line.Apart = "takes turns with", &one.Apart
+			}
+			held = append(held, line)
+		}
+	}
 	for i, line := range s.Lines {
 		one := sweptJSON{Platform: in.lists[i].Platform.Key, Sloped: line.Sloped, Turns: []turnJSON{}}
 		for _, t := range line.Turns {
@@ -178,6 +214,12 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along pro
 		}
 		all.Lines = append(all.Lines, one)
 	}
+	for _, r := range all.Regions {
+		if r.Least != nil {
+			lines = append(lines, formats.SweepLine{At: value(r.From), To: value(r.To), Option: *r.Least, Stands: "costs least"})
+		}
+	}
+	lines = append(lines, held...)
 	switch {
 	case in.asJSON:
 		return writeJSON(out, all)
@@ -195,7 +237,25 @@ func (in *computeInput) writeSweep(out io.Writer, s *projection.Sweep, along pro
 		if r.Least != nil {
 			name = *r.Least
 		}
+		switch {
+		case r.Apart > 0:
+			name = fmt.Sprintf("%s and %s take turns, at most %s apart", name, strings.Join(r.Level, ", "), r.Apart)
+		case len(r.Level) > 0:
+			name += ", level with " + strings.Join(r.Level, ", ")
+		}
 		fmt.Fprintf(t, "%s\t%s\t%s\t\n", value(r.From), value(r.To), name)
+	}
+	fmt.Fprintf(t, "\nFROM\tTO\tTWO HELD AGAINST EACH OTHER\t\n")
+	for _, c := range all.Crosses {
+		text := map[string]string{"same": "%s and %s cost the same", "turns": "%s and %s take turns", "unserved": "%s or %s serves nothing", "less": "%s costs less than %s"}[c.How]
+		a, b := c.Of[0], c.Of[1]
+		if c.Less != nil && *c.Less == b {
+			a, b = b, a
+		}
+		if text = fmt.Sprintf(text, a, b); c.Apart > 0 {
+			text += fmt.Sprintf(", at most %s apart", c.Apart)
+		}
+		fmt.Fprintf(t, "%s\t%s\t%s\t\n", value(c.From), value(c.To), text)
 	}
 	for _, line := range all.Lines {
 		fmt.Fprintf(t, "\n%s\tFROM\tPLAN\t%s A MONTH\t\n", line.Platform, all.Currency)

@@ -61,10 +61,12 @@ func TestSweepTellsWhoCostsLeastWhere(t *testing.T) {
 	require.Zero(t, code)
 	lines, err := csv.NewReader(strings.NewReader(out)).ReadAll()
 	require.NoError(t, err)
-	assert.Equal(t, []string{"contacts", "option", "plan", "per_month"}, lines[0])
+	assert.Equal(t, []string{"contacts", "to", "option", "plan", "per_month", "stands", "other", "apart"}, lines[0])
+	assert.Equal(t, []string{"1", "30000", "osier-mail", "", "", "costs least", "", ""}, lines[len(lines)-1])
 	code, out, _ = call(t, append(append([]string{}, args[:7]...), listFile("osier-mail"), listFile("quirebird"))...)
 	require.Zero(t, code)
 	assert.Contains(t, out, "COSTS LEAST")
+	assert.Contains(t, out, "quirebird costs less than osier-mail")
 }
 
 func TestSweepFollowsSharesInParts(t *testing.T) {
@@ -75,7 +77,7 @@ func TestSweepFollowsSharesInParts(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "0.01", lines[1][0])
 	// 6,400 contacts get four letters and these: 35,000 emails are 1.46875 of them.
-	assert.Equal(t, "1.47", lines[len(lines)-1][0])
+	assert.Equal(t, "1.47", lines[len(lines)-2][0])
 	code, out, _ = call(t, append(args, "-json", listFile("quirebird"))...)
 	require.Zero(t, code)
 	assert.Contains(t, out, `"parts": 100`)

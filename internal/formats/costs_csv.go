@@ -39,27 +39,34 @@ func WriteCosts(_ context.Context, o *study.Outcome) ([]byte, error) {
 	return out.Bytes(), w.Error()
 }
 
-// SweepLine is what somebody costs at a value of a driver.
+// SweepLine is what somebody costs from a value of a driver on, or how they stand to others
+// over a run of values.
 type SweepLine struct {
 	At       string // a plain decimal
+	To       string // the last value of a run; "" where a price takes another course
 	Option   string
 	Plan     string
-	PerMonth *money.Amount // nil: nothing serves
+	PerMonth *money.Amount // nil: nothing serves, or it is a run
+	Stands   string        // "costs least", "less than", "same as" or "takes turns with"
+	Other    string        // than, as or with whom
+	Apart    *money.Amount // of who takes turns, at most
 }
 
 // WriteSweep writes lines along a driver as CSV.
 func WriteSweep(driver string, lines []SweepLine) ([]byte, error) {
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)
-	if err := w.Write([]string{driver, "option", "plan", "per_month"}); err != nil {
+	if err := w.Write([]string{driver, "to", "option", "plan", "per_month", "stands", "other", "apart"}); err != nil {
 		return nil, err
 	}
 	for _, l := range lines {
-		cost := ""
-		if l.PerMonth != nil {
-			cost = l.PerMonth.String()
+		text := func(a *money.Amount) string {
+			if a == nil {
+				return ""
+			}
+			return a.String()
 		}
-		if err := w.Write([]string{l.At, guarded(l.Option), guarded(l.Plan), cost}); err != nil {
+		if err := w.Write([]string{l.At, l.To, guarded(l.Option), guarded(l.Plan), text(l.PerMonth), l.Stands, guarded(l.Other), text(l.Apart)}); err != nil {
 			return nil, err
 		}
 	}

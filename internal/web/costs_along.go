@@ -29,6 +29,7 @@ type alongBody struct {
 	Alt      string
 	Where    []whereView
 	Turns    []turnView
+	Trades   []turnView
 	Cut      bool
 	Heads    []optionHead
 	Rows     []alongRow
@@ -141,6 +142,11 @@ func buildAlong(r *request) (any, error) {
 		b.Where = append(b.Where, r.where(w.Result, "costs least ", w.Text))
 	}
 	b.turns(r, a)
+	trades := o.Trades(a)
+	b.Cut = b.Cut || len(trades) > mostTurns
+	for _, t := range trades[:min(len(trades), mostTurns)] {
+		b.Trades = append(b.Trades, turnView{r.faceOf(t.A), r.nameOf(t.A), d.Show(t.X), fmt.Sprint(t.X), t.Text})
+	}
 	return b, b.draw(r, a, log, per)
 }
 
@@ -167,8 +173,14 @@ func (b *alongBody) turns(r *request, a *study.Along) {
 			b.Sloped = append(b.Sloped, res.Option.Name)
 		}
 		last := ""
+		var run *stepRun // of equal steps, which are told once
 		for i, t := range line.Turns {
 			plan := planAt(r, a, k, t.Program)
+			if run.goesOn(&t, plan) {
+				all[len(all)-1].v.Text = run.say(a.Driver, cur)
+				continue
+			}
+			run = nil
 			switch {
 			case i == 0:
 			case t.Served && !t.Serves:
@@ -178,7 +190,8 @@ func (b *alongBody) turns(r *request, a *study.Along) {
 			case plan != last && last != "":
 				all = append(all, at{t.X, turnView{Text: fmt.Sprintf("moves from %s to %s: %s to %s", last, plan, cur.Format(t.Before), cur.Format(t.After))}})
 			case t.After-t.Before >= money.Units(1) || t.Before-t.After >= money.Units(1):
-				all = append(all, at{t.X, turnView{Text: fmt.Sprintf("steps on %s: %s to %s", plan, cur.Format(t.Before), cur.Format(t.After))}})
+				run = &stepRun{plan: plan, from: t.X, to: t.X, before: t.Before, after: t.After, by: t.After - t.Before, n: 1}
+				all = append(all, at{t.X, turnView{Text: run.say(a.Driver, cur)}})
 			}
 			if n := len(all); n > 0 && all[n-1].v.Name == "" {
 				all[n-1].v.Name, all[n-1].v.Face = res.Option.Name, res.Option.Face
@@ -194,6 +207,40 @@ func (b *alongBody) turns(r *request, a *study.Along) {
 		one.v.At, one.v.X = a.Driver.Show(one.x), fmt.Sprint(one.x)
 		b.Turns = append(b.Turns, one.v)
 	}
+}
+
+// stepRun is a run of steps of one plan that are equally wide and high.
+type stepRun struct {
+	plan          string
+	from, to      int64 // the values at which the first and the last begin
+	wide          int64 // from one to the next
+	before, after money.Amount
+	by            money.Amount
+	n             int
+}
+
+// goesOn takes a turn as the next step of the run, if it is one.
+func (s *stepRun) goesOn(t *projection.Turn, plan string) bool {
+	if s == nil || !t.Served || !t.Serves || plan != s.plan || t.Before != s.after || t.After-t.Before != s.by || s.n > 1 && t.X-s.to != s.wide {
+		return false
+	}
+	s.wide, s.to, s.after, s.n = t.X-s.to, t.X, t.After, s.n+1
+	return true
+}
+
+func (s *stepRun) say(along study.Axis, cur money.Currency) string {
+	if s.n == 1 {
+		return fmt.Sprintf("steps on %s: %s to %s", s.plan, cur.Format(s.before), cur.Format(s.after))
+	}
+	by := "up by " + cur.Format(s.by)
+	if s.by < 0 {
+		by = "down by " + cur.Format(-s.by)
+	}
+	each := "at each value"
+	if s.wide > 1 {
+		each = "every " + along.Show(s.wide)
+	}
+	return fmt.Sprintf("steps on %s %s up to %s, %s each: %s to %s", s.plan, each, along.Show(s.to), by, cur.Format(s.before), cur.Format(s.after))
 }
 
 func planAt(r *request, a *study.Along, line, program int) string {
@@ -225,7 +272,7 @@ func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 			stops = append(stops, g.From, g.To)
 		}
 	}
-	for _, t := range b.Turns {
+	for _, t := range append(slices.Clone(b.Turns), b.Trades...) {
 		var x int64
 		if fmt.Sscan(t.X, &x); len(stops) < mostStops {
 			stops = append(stops, max(a.Low, x-1), x)

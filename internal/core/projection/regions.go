@@ -13,10 +13,14 @@ import (
 type Region struct {
 	From, To int64
 	Least    int // index of the bidder; -1 where none serves
-	// Whether another, Beside, costs the same but for cents to and fro.
-	Level  bool
-	Beside int
+	// Who costs the same there; where it takes turns with Least, they are up to Apart apart,
+	// in minor units.
+	Beside []int
+	Apart  int64
 }
+
+// Level reports whether others cost the same, or take turns.
+func (r *Region) Level() bool { return len(r.Beside) > 0 }
 
 // mostLooks is how many stretches of a driver are looked at. What is not settled then
 // goes by its first value.
@@ -97,7 +101,40 @@ func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, 
 		open = next
 	}
 	slices.SortFunc(regions, func(a, b Region) int { return int(max(-1, min(1, a.From-b.From))) })
-	return level(joined(regions)), whole, nil
+	regions = level(joined(regions))
+	return regions, whole, apart(bidders, read, regions)
+}
+
+// mostApart is at how many values at most two that take turns are held against each other.
+const mostApart = 20_000
+
+// apart finds by how much those lie apart at most who take turns in a region.
+func apart(bidders []Bidder, read Usages, regions []Region) error {
+	for i := range regions {
+		r := &regions[i]
+		if !r.Level() {
+			continue
+		}
+		values, err := read.At(Ticks(r.From, r.To, mostApart))
+		if err != nil {
+			return err
+		}
+		one, _, err := Prices(bidders[r.Least], values)
+		if err != nil {
+			return err
+		}
+		other, _, err := Prices(bidders[r.Beside[0]], values)
+		if err != nil {
+			return err
+		}
+		for k := range one {
+			if one[k] == tariff.Never || other[k] == tariff.Never {
+				continue
+			}
+			r.Apart = max(r.Apart, one[k]-other[k], other[k]-one[k])
+		}
+	}
+	return nil
 }
 
 // finding is what is found of a stretch.
@@ -160,7 +197,7 @@ func level(all []Region) (runs []Region) {
 			runs = append(runs, all[i])
 			i++
 		}
-		runs = append(runs, Region{From: all[i].From, To: all[j].To, Least: all[i].Least, Level: true, Beside: all[i+1].Least})
+		runs = append(runs, Region{From: all[i].From, To: all[j].To, Least: all[i].Least, Beside: []int{all[i+1].Least}})
 		i = j + 1
 	}
 	return runs

@@ -133,8 +133,8 @@ func TestRegionsAreThoseOfPricingEveryValue(t *testing.T) {
 						least = i
 					}
 				}
-				if g.Level {
-					require.Contains(t, []int{g.Least, g.Beside}, least, "list %d at %d", n, x)
+				if g.Level() {
+					require.Contains(t, append([]int{g.Least}, g.Beside...), least, "list %d at %d", n, x)
 					continue
 				}
 				require.Equal(t, least, g.Least, "list %d at %d of %+v", n, x, g)
@@ -241,6 +241,66 @@ func TestTurnsOfTheSameTwoAreCalledLevel(t *testing.T) {
 		all = append(all, Region{From: 1000 + x, To: 1000 + x, Least: int(x % 2)})
 	}
 	all = append([]Region{{From: 1, To: 999, Least: 1}}, append(all, Region{From: 1008, To: 5000, Least: 0})...)
-	require.Equal(t, []Region{{From: 1, To: 999, Least: 1}, {From: 1000, To: 1007, Least: 0, Level: true, Beside: 1}, {From: 1008, To: 5000, Least: 0}}, level(all))
+	require.Equal(t, []Region{{From: 1, To: 999, Least: 1}, {From: 1000, To: 1007, Least: 0, Beside: []int{1}}, {From: 1008, To: 5000, Least: 0}}, level(all))
 	require.Equal(t, []Region{{From: 1, To: 4, Least: 0}, {From: 5, To: 9, Least: 1}}, level([]Region{{From: 1, To: 4, Least: 0}, {From: 5, To: 9, Least: 1}}))
+}
+
+// How two stand to each other is held against pricing every value: runs without gaps, each
+// with what its values cost, ties to the cent; and what is said of who is level with the
+// cheapest is so at every value.
+func TestTwoStandAsPricingEveryValueHasIt(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 24))
+	const low, high = 1, 890
+	eur := money.MustCurrency("EUR")
+	kinds, far := map[int]int{}, 0
+	for n := range 120 {
+		all, read := bidders(t, r, straight)
+		s, err := NewSweep(eur, all, read, low, high)
+		require.NoError(t, err)
+		prices := priced(t, all, read, low, high)
+		off := 0
+		for _, p := range s.Pairs {
+			next := int64(low)
+			for _, run := range p.Runs {
+				require.Equal(t, next, run.From, "without gaps")
+				next = run.To + 1
+				for x := run.From; x <= run.To; x++ {
+					is := standingOf(p.A, p.B, x, prices[p.A][x-low], prices[p.B][x-low])
+					switch {
+					case run.Less == Turning:
+						kinds[Turning]++
+						require.LessOrEqual(t, is.by, run.Apart+2, "list %d at %d", n, x)
+					case is.less != run.Less: // but for cents
+						if off++; is.by > 3 {
+							far++
+						}
+					default:
+						kinds[min(is.less, 0)]++
+					}
+				}
+			}
+			require.Equal(t, int64(high+1), next)
+		}
+		require.Less(t, off, 60, "list %d", n)
+		for _, g := range s.Regions {
+			for x := g.From; x <= g.To && g.Level() && g.Apart == 0; x++ {
+				for _, i := range g.Beside {
+					require.InDelta(t, prices[g.Least][x-low], prices[i][x-low], 2, "list %d at %d", n, x)
+				}
+			}
+		}
+	}
+	require.Less(t, far, 120, "what meters round")
+	for _, k := range []int{Same, Unserved, 0} {
+		require.Greater(t, kinds[k], 100, "%d", k)
+	}
+	// A price for each seat started, beside one for whole fives.
+	model, err := usage.NewModel(nil, nil)
+	require.NoError(t, err)
+	s, err := NewSweep(eur, []Bidder{bidderOf(t, 0, 100, "contacts"), bidderOf(t, 0, 95, "ceil(contacts / 2) * 2"), bidderOf(t, 2, 100, "contacts")},
+		Along(context.Background(), model, 0, Whole("contacts")), 1, 40)
+	require.NoError(t, err)
+	require.Equal(t, []Run{{From: 1, To: 19, Less: Turning, Apart: 90}, {From: 20, To: 40, Less: 1}}, s.Pairs[0].Runs)
+	require.Equal(t, []Run{{From: 1, To: 40, Less: 0}}, s.Pairs[1].Runs)
+	require.Len(t, s.Lines[0].Turns, 40, "each seat is a step")
 }

@@ -14,12 +14,12 @@ type Line struct {
 	Turns []Turn
 	// The runs of values on which each program of the first tool is the cheapest of it.
 	Plans []Region
-	// Packs that begin too often to be told one by one are drawn as a slope.
+	// Steps that are too many to be told one by one are drawn as a slope.
 	Sloped bool
 }
 
 // Turn is a value of the driver from which on the price takes another course: up to it,
-// from the turn before, it is straight but for cents, for packs that are drawn as a
+// from the turn before, it is straight but for cents, for steps that are drawn as a
 // slope, and for bends that a formula makes of the driver itself.
 type Turn struct {
 	X       int64
@@ -30,14 +30,15 @@ type Turn struct {
 	Program int          // of the first tool, at X
 }
 
-// mostPacks is how many packs of a charge are told one by one.
-const mostPacks = 60
+// mostTold is how many packs, or readings, of a charge are told one by one.
+const mostTold = 60
 
 // Sweep is what several bidders cost along a driver from Low to High.
 type Sweep struct {
 	Low, High int64
 	Lines     []Line
 	Regions   []Region // who costs least where
+	Pairs     []Two    // how every two lines stand to each other
 	Whole     bool     // every value was settled
 }
 
@@ -59,7 +60,14 @@ func NewSweep(c money.Currency, bidders []Bidder, read Usages, low, high int64) 
 		s.Lines[i].Sloped = sloped[i]
 		return err
 	})
-	return s, err
+	if err != nil {
+		return nil, err
+	}
+	if s.Pairs, err = s.pairs(bidders, read); err != nil {
+		return nil, err
+	}
+	s.Regions = Level(s.Regions, s.Pairs)
+	return s, nil
 }
 
 // lineOf follows one bidder, whose programs take another course at some values.
@@ -144,7 +152,7 @@ func breaksOf(bidders []Bidder, read Usages, low, high int64) (at [][]int64, slo
 					from, to = to, from
 				}
 				for _, p := range bid.Programs {
-					readings, whole := p.Breaks(LongSince, m, from, to, mostPacks)
+					readings, whole := p.Breaks(LongSince, m, from, to, mostTold, to-from < high-low || to-from <= mostTold)
 					sloped[i] = sloped[i] || !whole
 					for _, r := range readings {
 						k := key{bid.Edition, m, r}

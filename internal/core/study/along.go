@@ -179,12 +179,26 @@ func (o *Outcome) along(ctx context.Context, d Axis, month int, low, high int64)
 	if a.Sweep, err = projection.NewSweep(o.Study.Currency, all, read, low, high); err != nil {
 		return nil, err
 	}
-	if len(in) < len(all) { // what misses a must costs something, and leads nowhere
+	if ofResults(a.Regions, a.Results); len(in) < len(all) { // what misses a must costs something, and leads nowhere
 		if a.Regions, a.Whole, err = projection.Regions(in, read, low, high); err != nil {
 			return nil, err
 		}
+		ofResults(a.Regions, a.In)
 	}
-	ofResults(a.Regions, a.In)
+	var among []projection.Two
+	for k := range a.Pairs {
+		p := &a.Pairs[k]
+		for i := range p.Runs {
+			if p.Runs[i].Less >= 0 {
+				p.Runs[i].Less = a.Results[p.Runs[i].Less]
+			}
+		}
+		p.A, p.B = a.Results[p.A], a.Results[p.B]
+		if slices.Contains(a.In, p.A) && slices.Contains(a.In, p.B) {
+			among = append(among, *p)
+		}
+	}
+	a.Regions = projection.Level(a.Regions, among)
 	values := o.Values.Of(d.Key)
 	a.Now, a.Ends = d.At(values[month]), d.At(values[len(values)-1])
 	return a, nil
@@ -195,8 +209,8 @@ func ofResults(regions []projection.Region, results []int) {
 	for k := range regions {
 		if r := &regions[k]; r.Least >= 0 {
 			r.Least = results[r.Least]
-			if r.Level {
-				r.Beside = results[r.Beside]
+			for i := range r.Beside {
+				r.Beside[i] = results[r.Beside[i]]
 			}
 		}
 	}

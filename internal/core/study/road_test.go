@@ -340,7 +340,7 @@ func TestAxesOfAFieldNameResults(t *testing.T) {
 	require.Equal(t, []int{1, 2}, f.Results)
 	said := o.SayRegions(f.AlongX, f.X, 0, 50)
 	require.Equal(t, 1, said[0].Result)
-	assert.Contains(t, said[0].Text, "(level with C there, but for cents)")
+	assert.Contains(t, said[0].Text, "(taking turns with C there, at most €1.00 apart)")
 }
 
 func TestLinesAndFieldsFollowTheStudy(t *testing.T) {

@@ -26,19 +26,89 @@ type RegionWords struct {
 func (o *Outcome) SayRegions(regions []projection.Region, d Axis, low, high int64) (all []RegionWords) {
 	var order []int
 	runs := map[int][]string{}
-	for _, r := range regions {
+	for i := 0; i < len(regions); i++ {
+		r := regions[i]
 		if _, seen := runs[r.Least]; !seen {
 			order = append(order, r.Least)
 		}
+		first := i
+		for ; i+1 < len(regions) && regions[i+1].Least == r.Least; i++ {
+			r.To = regions[i+1].To
+		}
+		var beside []string
+		for j := first; j <= i; j++ {
+			where := "there"
+			if first < i {
+				where = o.sayRun(regions[j], d, low, high, false)
+			}
+			if regions[j].Level() {
+				beside = append(beside, o.sayBeside(&regions[j], where))
+			}
+		}
 		text := o.sayRun(r, d, low, high, len(runs[r.Least]) == 0)
-		if r.Level {
-			text += fmt.Sprintf(" (level with %s there, but for cents)", o.name(r.Beside))
+		if len(beside) > 0 {
+			text += " (" + sayAgain(beside) + ")"
 		}
 		runs[r.Least] = append(runs[r.Least], text)
 	}
 	for _, least := range order {
 		all = append(all, RegionWords{least, sayAgain(runs[least])})
 	}
+	return all
+}
+
+// sayBeside says who costs the same in a region, or takes turns with the cheapest.
+func (o *Outcome) sayBeside(r *projection.Region, where string) string {
+	names := make([]string, len(r.Beside))
+	for i, result := range r.Beside {
+		names[i] = o.name(result)
+	}
+	if r.Apart > 0 {
+		return strings.TrimSpace("taking turns with "+list(names)+" "+where) + ", at most " + o.minor(r.Apart) + " apart"
+	}
+	return strings.TrimSpace("level with " + list(names) + " " + where)
+}
+
+// minor writes an amount in minor units of the study's currency.
+func (o *Outcome) minor(n int64) string {
+	return o.Study.Currency.Format(money.Amount(n * o.Study.Currency.Minor()))
+}
+
+// Trade is a value of a driver at which two options trade places, or begin to take turns or
+// to be level.
+type Trade struct {
+	X    int64
+	A, B int // results; A costs less from there on, where one does
+	Text string
+}
+
+// Trades lists where any two options trade places along a driver, in the order of its
+// values. What begins or ends to serve is none.
+func (o *Outcome) Trades(a *Along) (all []Trade) {
+	for i := range a.Pairs {
+		p := &a.Pairs[i]
+		for k, run := range p.Runs {
+			if run.Less == projection.Unserved || k > 0 && p.Runs[k-1].Less == projection.Unserved && run.Less >= 0 || k == 0 && run.Less >= 0 {
+				continue
+			}
+			one := Trade{X: run.From, A: p.A, B: p.B}
+			on := " " + o.sayRun(projection.Region{From: run.From, To: run.To}, a.Driver, a.Low, a.High, false)
+			switch run.Less {
+			case projection.Same:
+				one.Text = "costs the same as " + o.name(p.B) + on
+			case projection.Turning:
+				one.Text = fmt.Sprintf("and %s take turns%s, at most %s apart", o.name(p.B), on, o.minor(run.Apart))
+			default:
+				one.A, one.B = run.Less, p.A+p.B-run.Less
+				one.Text = "costs less than " + o.name(one.B) + " from here on"
+				if k+1 < len(p.Runs) {
+					one.Text = "costs less than " + o.name(one.B) + ", up to " + a.Driver.Show(run.To)
+				}
+			}
+			all = append(all, one)
+		}
+	}
+	slices.SortStableFunc(all, func(a, b Trade) int { return int(max(-1, min(1, a.X-b.X))) })
 	return all
 }
 
@@ -79,14 +149,15 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	if len(a.Regions) == 0 {
 		return say("There is nothing to follow: the line-up is empty.")
 	}
-	at := func(x int64) int {
-		for _, r := range a.Regions {
-			if r.From <= x && x <= r.To {
-				return r.Least
+	in := func(x int64) *projection.Region {
+		for i := range a.Regions {
+			if r := &a.Regions[i]; r.From <= x && x <= r.To {
+				return r
 			}
 		}
-		return -1
+		return &projection.Region{Least: -1}
 	}
+	at := func(x int64) int { return in(x).Least }
 	number := a.Driver.Show
 	what := countsOf(a.Driver.Driver)
 	least := at(a.Now)
@@ -98,6 +169,9 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	switch {
 	case a.Now >= a.Low && a.Now <= a.High && least >= 0:
 		p = append(p, say("*%s* costs least", o.name(least))...)
+		if r := in(a.Now); r.Level() {
+			p = append(p, say(", %s", o.sayBeside(r, ""))...)
+		}
 	case a.Now >= a.Low && a.Now <= a.High:
 		p = append(p, say("nothing serves")...)
 	case a.Driver.Parts > 1:
@@ -113,7 +187,7 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	}
 	p = append(p, Part{Text: "."})
 	if a.Ends != a.Now && a.Ends >= a.Low && a.Ends <= a.High {
-		end := say("By %s growth comes to *%s*, where ", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends))
+		end := say("By %s it is *%s*, where ", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends))
 		p = p.and(append(append(end, o.does(at(a.Ends))...), Part{Text: "."}))
 	}
 	return p

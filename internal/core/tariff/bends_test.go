@@ -21,7 +21,7 @@ func TestABendIsOneOfTheBreaks(t *testing.T) {
 			for m := range lo {
 				hi[m] = min(hi[m], 1_000_000_000)
 				lo[m] = min(lo[m], hi[m])
-				all, ok := p.Breaks(1000, m, lo[m], hi[m], 40)
+				all, ok := p.Breaks(1000, m, lo[m], hi[m], 40, false)
 				breaks[m], count, whole = all, count+len(all), whole && ok
 			}
 			if !whole {

@@ -250,10 +250,11 @@ func (p *pack) same(o pack) bool {
 
 // Breaks returns the readings of a meter, above low and up to high, from which on a
 // bill since months after signing takes another course for the meter alone: the first
-// readings past a band, a limit, what is included, and each pack. Where a charge begins
-// more than some packs on the way, all of them are left out and whole is false. Limits
-// and packs that are multiples of another meter are left out too.
-func (p *Program) Breaks(since, meter int, low, high int64, packs int) (all []int64, whole bool) {
+// readings past a band, a limit, what is included, and each pack; each reading, too, of a
+// charge per unit, where that is asked for. Where a charge has more than so many steps on
+// the way, only the first is told and whole is false. Limits and packs that are multiples
+// of another meter are left out.
+func (p *Program) Breaks(since, meter int, low, high int64, steps int, each bool) (all []int64, whole bool) {
 	whole = true
 	take := func(x int64) {
 		if x > low && x <= high {
@@ -277,11 +278,17 @@ func (p *Program) Breaks(since, meter int, low, high int64, packs int) (all []in
 					for _, st := range l.stretches[:len(l.stretches)-1] {
 						take(st.end + 1)
 					}
+					if !each || !slices.ContainsFunc(l.stretches, func(st stretch) bool { return st.rate.sign() != 0 }) {
+						continue
+					}
+					for x := low + 1; x <= min(high, low+int64(steps)); x++ {
+						take(x)
+					}
+					whole = whole && high-low <= int64(steps)
 				case l.times == nil && high*l.scale > l.start:
 					first, last := max(0, (low*l.scale-l.start)/l.size-1), (high*l.scale-l.start-1)/l.size
-					if last-first >= int64(packs) {
-						whole = false
-						continue
+					if last-first >= int64(steps) { // the bend from which on they begin is told
+						whole, last = false, min(first, last)
 					}
 					for n := first; n <= last; n++ {
 						take((l.start+n*l.size)/l.scale + 1) // the first reading of pack n+1
