@@ -41,7 +41,7 @@ type (
 		Option string         `json:"option"`
 		Tool   int            `json:"tool"`
 		Plan   string         `json:"plan"`
-		Unit   string         `json:"unit"`
+		Driver string         `json:"driver"`
 		Until  usage.Quantity `json:"until"`
 		Left   usage.Quantity `json:"left"`
 		Month  *string        `json:"month"` // null: not within the horizon
@@ -126,8 +126,12 @@ func (f *outcomeFile) further(ctx context.Context, o *study.Outcome) error {
 			f.Road.Legs = append(f.Road.Legs, outcomeLeg{key(roads.Results[leg.Option]), *month(leg.From), *month(leg.To), leg.In, leg.Costs, leg.Beside})
 		}
 	}
-	for _, h := range o.Headroom(0) {
-		one := outcomeRoom{Option: key(h.Result), Tool: h.Tool, Plan: h.Plan, Unit: h.Unit, Until: h.Until, Left: h.Left, Delta: h.Delta, Why: h.Why}
+	headroom, err := o.Headroom(ctx, 0)
+	if err != nil {
+		return err
+	}
+	for _, h := range headroom {
+		one := outcomeRoom{Option: key(h.Result), Tool: h.Tool, Plan: h.Plan, Driver: h.Driver.Key, Until: h.Driver.Value(h.Until), Left: h.Driver.Value(h.Left), Delta: h.Delta, Why: h.Why}
 		if h.Month >= 0 {
 			one.Month = month(h.Month)
 		}

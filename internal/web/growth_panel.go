@@ -246,14 +246,17 @@ func (r *request) draw(p *driverPanel, d *study.Setting, known usage.Driver, fit
 		data.History = append(data.History, growthPast{int(c.Month - st.Start), c.Value.Float(), fitted[c.Month], fmt.Sprintf("%s: %s counted", c.Month, c.Value.Format())})
 	}
 	seen := map[float64]bool{}
-	for _, h := range o.Headroom(0) {
-		if h.Unit == known.Unit && !seen[h.Until.Float()] && len(data.Steps) < 3 {
-			seen[h.Until.Float()] = true
-			data.Steps = append(data.Steps, growthStep{h.Until.Float(), fmt.Sprintf("%s: a step for %s", h.Until.Format(), o.Results[h.Result].Option.Name)})
+	room, err := o.Headroom(r.paging(), 0)
+	if err != nil {
+		return err
+	}
+	for _, h := range room {
+		if until := h.Driver.Value(h.Until); h.Driver.Key == known.Key && !seen[until.Float()] && len(data.Steps) < 3 {
+			seen[until.Float()] = true
+			data.Steps = append(data.Steps, growthStep{until.Float(), fmt.Sprintf("%s: a step for %s", until.Format(), o.Results[h.Result].Option.Name)})
 		}
 	}
 	p.Alt = fmt.Sprintf("%s month by month: %s in %s, %s in %s.", known.Name, data.Shown[0], data.Months[0], data.Shown[st.Horizon-1], data.Months[st.Horizon-1])
-	var err error
 	p.Data, err = json.Marshal(data)
 	return err
 }

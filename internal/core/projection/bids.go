@@ -17,7 +17,8 @@ type Bidder struct {
 	Tools []Bid
 }
 
-// Bid is a tool of a bidder, with the programs of which it takes the cheapest.
+// Bid is a tool of a bidder, with the programs of which it takes the cheapest: those that
+// may meet a must that is not known only where no other serves.
 type Bid struct {
 	Edition  *pricelist.Edition
 	Programs []*tariff.Program
@@ -218,20 +219,21 @@ func between(a, b []int64) (lo, hi []int64) {
 func Prices(b Bidder, values usage.Columns) (prices []int64, programs []int, err error) {
 	n := values.Rows()
 	prices, programs = make([]int64, n), make([]int, n)
-	out, room, best := make([]int64, n), make([]int64, n), make([]int64, n)
+	out, room, best, unsure := make([]int64, n), make([]int64, n), make([]int64, n), make([]bool, n)
 	for at, t := range b.Tools {
 		q, err := tariff.ReadColumns(t.Edition, values)
 		if err != nil {
 			return nil, nil, err
 		}
 		for i := range best {
-			best[i] = tariff.Never
+			best[i], unsure[i] = tariff.Never, false
 		}
 		for k, p := range t.Programs {
 			p.MonthlyAll(LongSince, q, out, room)
+			may := len(p.Questions) > 0
 			for i, v := range out {
-				if v < best[i] {
-					if best[i] = v; at == 0 {
+				if v != tariff.Never && (best[i] == tariff.Never || may == unsure[i] && v < best[i] || unsure[i] && !may) {
+					if best[i], unsure[i] = v, may; at == 0 {
 						programs[i] = k
 					}
 				}

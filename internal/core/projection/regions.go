@@ -218,10 +218,27 @@ func (s *stretchOf) settle(l *lookout) (least int, left []alive, settled bool) {
 		for t, programs := range one.programs {
 			bid := &l.bidders[one.bidder].Tools[t]
 			lo, hi := between(l.ends(s, one.bidder, t))
-			low, high := int64(tariff.Never), int64(tariff.Never)
+			known, may, first := [2]int64{tariff.Never, tariff.Never}, [2]int64{tariff.Never, tariff.Never}, len(lows)
 			for _, p := range programs {
 				a, b := bid.Programs[p].Bounds(LongSince, lo, hi)
-				lows, low, high = append(lows, a), min(low, a), min(high, b)
+				of := &known
+				if len(bid.Programs[p].Questions) > 0 {
+					of = &may
+				}
+				lows, of[0], of[1] = append(lows, a), min(of[0], a), min(of[1], b)
+			}
+			// One that meets all musts for sure comes before those that may.
+			low, high := min(known[0], may[0]), int64(tariff.Never)
+			switch {
+			case known[1] != tariff.Never:
+				low, high = known[0], known[1]
+				for k, p := range programs {
+					if len(bid.Programs[p].Questions) > 0 {
+						lows[first+k] = tariff.Never
+					}
+				}
+			case known[0] == tariff.Never:
+				high = may[1]
 			}
 			lows = append(lows, high)
 			here.low, here.high = together(here.low, low), together(here.high, high)

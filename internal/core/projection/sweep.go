@@ -12,8 +12,6 @@ import (
 // Line is what a bidder costs a month along a driver.
 type Line struct {
 	Turns []Turn
-	// The runs of values on which each program of the first tool is the cheapest of it.
-	Plans []Region
 	// Steps that are too many to be told one by one are drawn as a slope.
 	Sloped bool
 }
@@ -72,15 +70,22 @@ func NewSweep(c money.Currency, bidders []Bidder, read Usages, low, high int64) 
 
 // lineOf follows one bidder, whose programs take another course at some values.
 func lineOf(c money.Currency, b Bidder, read Usages, low, high int64, breaks []int64) (line Line, err error) {
-	var own []Bidder // each program of the first tool for itself
+	var own [2][]Bidder // each program of the first tool for itself, those that may meet all musts apart
 	for _, p := range b.Tools[0].Programs {
-		own = append(own, Bidder{Tools: []Bid{{b.Tools[0].Edition, []*tariff.Program{p}}}})
+		may := min(1, len(p.Questions))
+		own[may] = append(own[may], Bidder{Tools: []Bid{{b.Tools[0].Edition, []*tariff.Program{p}}}})
 	}
-	if line.Plans, _, err = Regions(own, read, low, high); err != nil {
-		return line, err
-	}
-	for _, r := range line.Plans {
-		breaks = append(breaks, r.From)
+	for _, all := range own {
+		if len(all) == 0 {
+			continue
+		}
+		plans, _, err := Regions(all, read, low, high)
+		if err != nil {
+			return line, err
+		}
+		for _, r := range plans {
+			breaks = append(breaks, r.From)
+		}
 	}
 	line.Turns, err = turnsAt(c, b, read, low, breaks)
 	return line, err

@@ -105,10 +105,13 @@ func (o *Outcome) Axis(key string) (Axis, bool) {
 	return a, true
 }
 
-// Show writes a value along the axis.
-func (a Axis) Show(x int64) string {
-	return (usage.Quantity(x) * (usage.One / usage.Quantity(a.Parts))).Grouped()
+// Value is a value along the axis.
+func (a Axis) Value(x int64) usage.Quantity {
+	return usage.Quantity(x) * (usage.One / usage.Quantity(a.Parts))
 }
+
+// Show writes a value along the axis.
+func (a Axis) Show(x int64) string { return a.Value(x).Grouped() }
 
 // At is where a value of the driver stands along the axis, rounded up as meters round.
 func (a Axis) At(v float64) int64 { return ceil(v * float64(a.Parts)) }

@@ -118,18 +118,23 @@ func TestWhatCannotGoOnIsNoMeasure(t *testing.T) {
 
 func TestHeadroomTellsWhatIsLeftAndWhatComes(t *testing.T) {
 	o := compute(t, of(option("A", 150, 10, 900, 25), option("B", 9999, 10)))
-	all := o.Headroom(0)
+	room := func(month int) []study.Headroom {
+		all, err := o.Headroom(context.Background(), month)
+		require.NoError(t, err)
+		return all
+	}
+	all := room(0)
 	require.Len(t, all, 2)
 	h := all[0]
-	assert.Equal(t, usage.Of(50), h.Left)
+	assert.Equal(t, int64(50), h.Left)
 	assert.Equal(t, "contacts pass 150", h.Why)
 	assert.Equal(t, 1, h.Month)
 	assert.Equal(t, money.Units(15), h.Delta)
 	assert.True(t, h.Serves)
 	assert.Equal(t, -1, all[1].Month)
 	assert.False(t, all[1].Serves, "past the last band the price is on request")
-	last := o.Headroom(3)[0] // 800
-	assert.Equal(t, usage.Of(100), last.Left)
+	last := room(3)[0] // 800
+	assert.Equal(t, int64(100), last.Left)
 	assert.Equal(t, 4, last.Month)
 	assert.False(t, last.Serves)
 }
