@@ -76,7 +76,7 @@ func buildDoing(r *request) (any, error) {
 func (r *request) headroomRow(h *study.Headroom) headroomRow {
 	st := r.study()
 	res := &r.outcome.Results[h.Result]
-	row := headroomRow{Face: res.Option.Face, Name: res.Option.Name, Plan: h.Plan, Left: fmt.Sprintf("%s, up to %s", countOf(h.Driver, h.Left), h.Driver.Show(h.Until)), Why: h.Why,
+	row := headroomRow{Face: res.Option.Face, Name: res.Option.Name, Plan: h.Plan, Left: fmt.Sprintf("%s, up to %s", h.Driver.Count(h.Left), h.Driver.Show(h.Until)), Why: h.Why,
 		Comes: "not within the horizon", To: "nothing serves from there on", Soon: h.Month >= 0 && h.Month < 6}
 	if h.Month >= 0 {
 		row.Comes = st.Month(h.Month).String()
@@ -88,14 +88,6 @@ func (r *request) headroomRow(h *study.Headroom) headroomRow {
 		}
 	}
 	return row
-}
-
-// countOf writes so much of a driver.
-func countOf(d study.Axis, x int64) string {
-	if d.Parts > 1 {
-		return d.Show(x) + " more"
-	}
-	return plural(d.Show(x), d.Unit)
 }
 
 // plural writes a number, as it is written already, of something.

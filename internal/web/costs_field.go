@@ -97,7 +97,7 @@ func buildField(r *request) (any, error) {
 	b.NameX, b.NameY = usage.LowerFirst(f.X.Name), usage.LowerFirst(f.Y.Name)
 	b.Say = phrase(o.SayField(f, byFit))
 	where := func(now int64, d study.Axis, all []study.RegionWords) {
-		w := fieldWhere{Title: "At " + d.Show(now) + " " + usage.LowerFirst(d.Name)}
+		w := fieldWhere{Title: "At " + d.Count(now)}
 		if d.Parts > 1 {
 			w.Title = "With " + usage.LowerFirst(d.Name) + " at " + d.Show(now)
 		}

@@ -113,6 +113,17 @@ func (a Axis) Value(x int64) usage.Quantity {
 // Show writes a value along the axis.
 func (a Axis) Show(x int64) string { return a.Value(x).Grouped() }
 
+// Count writes so much of what the axis counts: "1 seat", "1,200 contacts".
+func (a Axis) Count(x int64) string { return a.Show(x) + " " + a.of(x) }
+
+// of is what so many are: "seat", "contacts".
+func (a Axis) of(x int64) string {
+	if x == a.Parts {
+		return a.Unit
+	}
+	return countsOf(a.Driver)
+}
+
 // At is where a value of the driver stands along the axis, rounded up as meters round.
 func (a Axis) At(v float64) int64 { return ceil(v * float64(a.Parts)) }
 

@@ -256,7 +256,7 @@ func TestWhereNothingServesIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []study.RegionWords{{Result: 0, Text: "up to 400 contacts"}, {Result: -1, Text: "above 400 contacts"}}, o.SayRegions(a.Regions, a.Driver, 1, 20_000))
 	assert.Contains(t, o.SayAlong(a).String(), "A costs least. By ")
-	assert.Contains(t, o.SayAlong(a).String(), ", where nothing serves.")
+	assert.Contains(t, o.SayAlong(a).String(), "at 3,200, nothing serves.")
 	f, err := o.Field(context.Background(), "contacts", "seats", 0, 20_000, 10, false)
 	require.NoError(t, err)
 	assert.Contains(t, o.SayField(f, false).String(), "Where we stand A costs least; by ")

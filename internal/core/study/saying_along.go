@@ -126,22 +126,21 @@ func sayAgain(runs []string) string {
 }
 
 func (o *Outcome) sayRun(r projection.Region, d Axis, low, high int64, first bool) string {
-	what := ""
+	number, last := d.Show, d.Show
 	if first {
-		what = " " + countsOf(d.Driver)
+		last = d.Count
 	}
-	number := d.Show
 	switch {
 	case r.From == low && r.To == high:
 		return d.any() + " up to " + number(high)
 	case r.From == r.To:
-		return "at " + number(r.From) + what
+		return "at " + last(r.From)
 	case r.From == low:
-		return "up to " + number(r.To) + what
+		return "up to " + last(r.To)
 	case r.To == high:
-		return "above " + number(r.From-1) + what
+		return "above " + last(r.From-1)
 	}
-	return fmt.Sprintf("from %s to %s%s", number(r.From), number(r.To), what)
+	return fmt.Sprintf("from %s to %s", number(r.From), last(r.To))
 }
 
 // SayAlong tells who costs least along a driver, where it stands now, and at the end.
@@ -162,7 +161,7 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	what := countsOf(a.Driver.Driver)
 	least := at(a.Now)
 	month := o.Study.Month(a.Month).String()
-	p := say("At the *%s* %s of %s ", number(a.Now), what, month)
+	p := say("At the *%s* %s of %s ", number(a.Now), a.Driver.of(a.Now), month)
 	if a.Driver.Parts > 1 {
 		p = say("With %s at *%s*, as in %s, ", what, number(a.Now), month)
 	}
@@ -177,7 +176,7 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	case a.Driver.Parts > 1:
 		p = append(p, say("we stand outside what is followed here")...)
 	default:
-		p = say("The *%s* %s of %s lie outside what is followed here", number(a.Now), what, month)
+		p = say("The *%s* %s of %s lie outside what is followed here", number(a.Now), a.Driver.of(a.Now), month)
 	}
 	for _, r := range a.Regions {
 		if r.From > a.Now && a.Now >= a.Low && r.Least >= 0 && r.Least != least {
@@ -187,8 +186,14 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	}
 	p = append(p, Part{Text: "."})
 	if a.Ends != a.Now && a.Ends >= a.Low && a.Ends <= a.High {
-		end := say("By %s it is *%s*, where ", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends))
-		p = p.and(append(append(end, o.does(at(a.Ends))...), Part{Text: "."}))
+		end := say("By %s, at *%s*, nothing serves.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends))
+		if best := at(a.Ends); best >= 0 {
+			end = say("By %s, at *%s*, *%s* still does.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.name(best))
+			if best != least {
+				end = say("By %s, at *%s*, *%s* costs least.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.name(best))
+			}
+		}
+		p = p.and(end)
 	}
 	return p
 }
