@@ -11,7 +11,7 @@ import (
 )
 
 // costColumns are the columns of a month of an option.
-var costColumns = []string{"month", "option", "plan", "term", "per_month", "accrued", "running", "cash", "once", "lost", "serves"}
+var costColumns = []string{"month", "option", "plan", "term", "per_month", "accrued", "running", "cash", "once", "lost", "falls_away", "serves"}
 
 // WriteCosts writes what options cost month by month as CSV: a line for each month of
 // each option, amounts as plain decimals in the study's currency, tax left out.
@@ -26,7 +26,7 @@ func WriteCosts(_ context.Context, o *study.Outcome) ([]byte, error) {
 		for t := range r.Schedule.Months {
 			m := &r.Schedule.Months[t]
 			line := []string{o.Study.Month(t).ISO(), guarded(r.Option.Name), "", "", "", m.Accrued.String(), m.Running.String(), m.Cash.String(),
-				m.Once.String(), m.Lost.String(), fmt.Sprint(m.Serves)}
+				m.Once.String(), m.Lost.String(), m.Falls.String(), fmt.Sprint(m.Serves)}
 			if m.Serves {
 				line[2], line[3], line[4] = guarded(m.Called()), m.Term().Key, m.Monthly().String()
 			}

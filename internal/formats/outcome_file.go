@@ -96,6 +96,7 @@ type (
 		Accrued  *money.Amount `json:"accrued"`
 		Running  money.Amount  `json:"running"`
 		Cash     money.Amount  `json:"cash"`
+		Falls    money.Amount  `json:"falls_away"`
 	}
 	outcomeStep struct {
 		Month string       `json:"month"`
@@ -337,7 +338,7 @@ func (out *outcomeOption) taken(o *study.Outcome, r *study.Result) {
 
 func monthOf(s *study.Study, r *study.Result, t int) outcomeMonth {
 	m := &r.Schedule.Months[t]
-	one := outcomeMonth{Month: s.Month(t).ISO(), Running: m.Running, Cash: m.Cash}
+	one := outcomeMonth{Month: s.Month(t).ISO(), Running: m.Running, Cash: m.Cash, Falls: m.Falls}
 	if m.Serves {
 		monthly := r.Monthly(t)
 		plans, terms := []string{}, []string{}

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/tariff"
@@ -193,9 +194,9 @@ func (w *workbook) costs() {
 	for i := range w.o.Results {
 		r := &w.o.Results[i]
 		column := letters(i + 2)
-		months, all := make([]float64, w.st.Horizon), r.Schedule.Total.Float()
+		months, falls, all := make([]float64, w.st.Horizon), make([]money.Amount, w.st.Horizon), r.Schedule.Total.Float()
 		for t := range r.Schedule.Months {
-			months[t] = r.Schedule.Months[t].Accrued.Float()
+			months[t], falls[t] = r.Schedule.Months[t].Accrued.Float(), r.Schedule.Months[t].Falls
 		}
 		w.put(CostsSheet, at(column, 2), r.Option.Name)
 		var parts []string
@@ -211,7 +212,13 @@ func (w *workbook) costs() {
 			for _, p := range parts {
 				sum = append(sum, p+at("B", first+t))
 			}
-			w.calc(CostsSheet, at(column, first+t), strings.Join(sum, "+"), months[t])
+			if falls[t] > 0 {
+				off := letters(len(w.o.Results) + 3 + i)
+				w.put(CostsSheet, at(off, 2), r.Option.Name+": what it makes unneeded")
+				w.put(CostsSheet, at(off, first+t), falls[t].Float())
+				sum = append(sum, "-"+at(off, first+t))
+			}
+			w.calc(CostsSheet, at(column, first+t), strings.ReplaceAll(strings.Join(sum, "+"), "+-", "-"), months[t])
 		}
 		w.calc(CostsSheet, at(column, end), fmt.Sprintf("SUM(%s:%s)", at(column, first), at(column, end-1)), all)
 	}

@@ -26,6 +26,7 @@ type briefBody struct {
 	Add                    *addForm
 	Running                []runningRow
 	AddRunning             *addForm
+	Unneeded               editable // whether what an option makes unneeded is counted off
 	Reasons                []reasonRow
 	AddReason              *addForm
 	Connector              []briefFact
@@ -175,6 +176,10 @@ func (r *request) running(b *briefBody) {
 			row.Until = orElse(row.Late, "the day for notice is past: ", "leave by ") + by.Format("2 Jan 2006")
 		}
 		b.Running = append(b.Running, row)
+	}
+	b.Unneeded = r.field("unneeded", "What an option makes unneeded is")
+	if b.Unneeded.Was == "" { // nothing said is that it is counted
+		b.Unneeded.Choices[0].Value, b.Unneeded.Choices[0].Chosen = "", true
 	}
 	b.AddRunning = r.adding("running", "name", "cost", "renews", "notice", "gives_up")
 	b.AddRunning.titled("Add a tool that runs today")

@@ -20,6 +20,7 @@ type costsBody struct {
 	Say     template.HTML
 	Nothing string        // what is counted as 0
 	Rests   string        // offers that the cheapest rests on
+	Falls   []string      // what falls away by options
 	Beside  template.HTML // what doing nothing costs, and other cases of growth
 	Show    []choiceView
 	As      []choiceView
@@ -117,6 +118,11 @@ func buildCosts(r *request) (any, error) {
 		Alt: strings.TrimSpace(view.label + ", a line for each option. " + o.SayCosts().String() + " " + o.SayLeads())}
 	if o.Cheapest >= 0 {
 		b.Rests = o.SayRests(&o.Results[o.Cheapest])
+	}
+	for i := range o.Results {
+		if says := s.SayFalls(&o.Results[i].Option); says != "" {
+			b.Falls = append(b.Falls, says)
+		}
 	}
 	link := func(show string, table bool) string {
 		q := url.Values{}

@@ -18,7 +18,7 @@ type receiptBody struct {
 	Self       string // where this receipt stands
 	Head       optionHead
 	Papers     []*receiptPaper // one for each tool of a stack
-	Sum        string          // of all of them
+	Sum, SumOf string          // of all of them, and what is counted off
 	Others     []choiceView    // plans that it can be set against
 	Asked      []againField    // what the address says, for the form that sets it against one
 	Against    *againstView
@@ -103,7 +103,16 @@ func buildReceipt(r *request) (any, error) {
 		p.fill(s, &receipt, month)
 		p.quoted(s, res, receipt.Plan)
 		p.counted(r.outcome, res.Tools[at].Tool.Edition, &receipt, t)
-		p.share(s, part, &receipt, t)
+		bill := *part
+		if !res.Option.Stack() { // of which what falls away is counted off
+			bill.Accrued, bill.Cash = bill.Accrued+m.Falls, bill.Cash+m.Falls
+		}
+		p.share(s, &bill, &receipt, t)
+		if m.Falls > 0 && !res.Option.Stack() {
+			p.total("Less what it makes unneeded", signed(s.Currency, -m.Falls), false)
+			p.total(fmt.Sprintf("Counted in %s", month), s.Currency.Format(m.Accrued), true)
+			p.Explanation = append(p.Explanation, s.SayFalls(&res.Option))
+		}
 		for _, step := range res.Schedule.Steps {
 			if step.Month == t && step.Tool == at {
 				p.Explanation = append(p.Explanation, fmt.Sprintf("The bill changes by %s a month: %s.", signed(s.Currency, step.Delta), step.Why()))
@@ -112,6 +121,9 @@ func buildReceipt(r *request) (any, error) {
 	}
 	if res.Option.Stack() {
 		b.Sum = s.Currency.Format(m.Accrued)
+		if m.Falls > 0 {
+			b.SumOf = ", less " + s.Currency.Format(m.Falls) + " for what it makes unneeded"
+		}
 	}
 	return b, nil
 }

@@ -40,6 +40,11 @@ func buildVerdict(r *request) (any, error) {
 			b.Rests = append(b.Rests, says)
 		}
 	}
+	for i := range o.Results {
+		if says := s.SayFalls(&o.Results[i].Option); says != "" {
+			b.Rests = append(b.Rests, says)
+		}
+	}
 	if o.Pick.First >= 0 {
 		b.Face, b.Name = o.Results[o.Pick.First].Option.Face, o.Results[o.Pick.First].Option.Name
 	}

@@ -15,6 +15,7 @@ import (
 // month of the cheapest of its programs, offers that end left out.
 type Bidder struct {
 	Tools []Bid
+	Less  int64 // a month, in minor units: what falls away by it
 }
 
 // Bid is a tool of a bidder, with the programs of which it takes the cheapest: those that
@@ -242,6 +243,9 @@ func Prices(b Bidder, values usage.Columns) (prices []int64, programs []int, err
 		for i := range prices {
 			prices[i] = together(prices[i], best[i])
 		}
+	}
+	for i, v := range prices {
+		prices[i] = cheaper(v, b.Less)
 	}
 	return prices, programs, nil
 }

@@ -106,6 +106,7 @@ func (s *stretchOf) follow(l *lookout, one *alive, line *straightLine) bool {
 			return false
 		}
 	}
+	line.less(l.bidders[one.bidder].Less)
 	return true
 }
 
@@ -132,6 +133,9 @@ func (l *straightLine) add(p *tariff.Program, from, to []int64) bool {
 	l.from, l.to, l.noise = l.from+a, l.to+b, l.noise+noise
 	return true
 }
+
+// less counts off what falls away.
+func (l *straightLine) less(by int64) { l.from, l.to = l.from-by, l.to-by }
 
 // crossing cuts out of a stretch on which all goes straight where the cheapest at its
 // beginning and the cheapest at its end are too close to be sure of.
@@ -162,6 +166,7 @@ func (s *stretchOf) crossing(l *lookout, left []alive) (second, third int64, ok 
 			if !line.add(line.only, from, to) {
 				return 0, 0, false
 			}
+			line.less(l.bidders[left[i].bidder].Less)
 			cheapest(line)
 		}
 	}

@@ -243,6 +243,8 @@ func (s *stretchOf) settle(l *lookout) (least int, left []alive, settled bool) {
 			lows = append(lows, high)
 			here.low, here.high = together(here.low, low), together(here.high, high)
 		}
+		less := l.bidders[one.bidder].Less
+		here.low, here.high = cheaper(here.low, less), cheaper(here.high, less)
 		all, top = append(all, here), min(top, here.high)
 	}
 	all = slices.DeleteFunc(all, func(one bounds) bool { return one.low > top || one.low == tariff.Never })
@@ -293,6 +295,14 @@ func (s *stretchOf) settle(l *lookout) (least int, left []alive, settled bool) {
 		best = slices.IndexFunc(all, func(one bounds) bool { return one.low == top })
 	}
 	return s.alive[all[best].of].bidder, nil, true
+}
+
+// cheaper is a price by so much less, which may be [tariff.Never].
+func cheaper(price, less int64) int64 {
+	if price == tariff.Never {
+		return price
+	}
+	return price - less
 }
 
 // mayStill are the programs that may cost no more than high.

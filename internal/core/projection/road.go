@@ -17,6 +17,9 @@ type Mover struct {
 	Twice int
 	Now   bool // it runs today: the road begins on it without a move
 	Out   bool // no road leads over it
+	// What falls away in each month that is spent on it, but for those in which it runs on
+	// beside the next; nil: nothing.
+	Less []money.Amount
 }
 
 // Leg is a run of months on one option.
@@ -51,6 +54,7 @@ type Roads struct {
 	from   [][]value // by option: what it costs from month s to before month e, at s·(months+1)+e
 	now    int       // the option that runs today; -1
 	every  int       // moves are looked at in every so many months
+	less   [][]int64 // by option: what falls away before month t, in minor units
 }
 
 // Every is in every how many months moves are looked at: in each, but where the searches of it would
@@ -125,6 +129,15 @@ func NewRoads(ctx context.Context, movers []Mover, months int, told func(done, o
 		for _, c := range movers[i].Tools {
 			r.minor = money.Amount(c.Basis.Currency.Minor())
 		}
+	}
+	for i := range movers {
+		sum := make([]int64, months+1)
+		for t := range months {
+			if sum[t+1] = sum[t]; t < len(movers[i].Less) {
+				sum[t+1] += int64(movers[i].Less[t] / r.minor)
+			}
+		}
+		r.less = append(r.less, sum)
 	}
 	if err := r.space(); err != nil {
 		return nil, err
@@ -218,7 +231,18 @@ func (h *choosing) starts() ([]value, error) {
 	return all, nil
 }
 
-func (r *Roads) run(option, from, to int) value { return r.from[option][from*(r.months+1)+to] }
+// run is what an option costs from a month to before a later one, what falls away counted off.
+func (r *Roads) run(option, from, to int) value { return r.besides(option, from, to, to) }
+
+// besides is what it costs where from a month on it runs on beside another, and nothing
+// falls away by it.
+func (r *Roads) besides(option, from, beside, to int) value {
+	v := r.from[option][from*(r.months+1)+to]
+	if less := r.less[option]; v.can() {
+		v.cost -= less[beside] - less[from]
+	}
+	return v
+}
 
 // enters is what moving to an option costs in a month: of itself, and by what the one
 // before costs while it runs on; before is -1 where there is none.
@@ -231,7 +255,7 @@ func (r *Roads) until(to, month int) int { return min(r.months, month+r.movers[t
 // with the months in which it is paid beside that. What it does not serve in these is
 // served by the other.
 func (r *Roads) left(option, from, month, to int) value {
-	v := r.run(option, from, r.until(to, month))
+	v := r.besides(option, from, month, r.until(to, month))
 	if v.can() {
 		v.gravest = r.run(option, from, month).gravest
 	}
@@ -300,7 +324,7 @@ func (r *Roads) Cheapest() (Road, bool) {
 	road := Road{Total: money.Amount(end.cost) * r.minor, Gaps: end.gravest}
 	to, until := r.months, r.months
 	for last.option >= 0 {
-		leg := Leg{Option: last.option, From: last.from, To: to - 1, Costs: money.Amount(r.run(last.option, last.from, until).cost) * r.minor}
+		leg := Leg{Option: last.option, From: last.from, To: to - 1, Costs: money.Amount(r.besides(last.option, last.from, to, until).cost) * r.minor}
 		before := *at(last.from, last.option)
 		if leg.In = r.movers[last.option].In; before.option < 0 && r.movers[last.option].Now {
 			leg.In = 0

@@ -26,6 +26,7 @@ type Month struct {
 	Cash      money.Amount // paid in this month
 	Lost      money.Amount // paid ahead, and lost in this month by leaving or moving
 	Once      money.Amount // charged at signing, if that is in this month
+	Falls     money.Amount // what falls away in it, counted off the others ([Schedule.Less])
 
 	With []*Month // of each tool, where several are taken side by side ([Together])
 

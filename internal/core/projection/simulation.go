@@ -41,9 +41,10 @@ type Budget struct {
 type Simulating struct {
 	Spread  *usage.Spread
 	Months  int
-	Tools   [][]Candidate // of each option; their rows are put in place of by those of paths
-	Out     []bool        // options that are out cost something, but are never the least
-	Budgets []Budget      // one after another
+	Tools   [][]Candidate    // of each option; their rows are put in place of by those of paths
+	Less    [][]money.Amount // what falls away by each in each month; nil: nothing
+	Out     []bool           // options that are out cost something, but are never the least
+	Budgets []Budget         // one after another
 	Seed    uint64
 	Most    int // paths, at most
 	// Told now and then how many paths are done; nil: nobody.
@@ -165,8 +166,13 @@ func (s *simulating) chunk(ctx context.Context, k uint64, first, n int) error {
 		}
 		for p := first; p < first+n; p++ { // months so far become sums
 			row := s.running[i][p*s.Months:][:s.Months]
-			for m := 1; m < len(row); m++ {
-				row[m] += row[m-1]
+			for m := range row {
+				if len(s.Less) > i && m < len(s.Less[i]) {
+					row[m] -= int64(s.Less[i][m]) / tools[0].Basis.Currency.Minor()
+				}
+				if m > 0 {
+					row[m] += row[m-1]
+				}
 			}
 		}
 	}

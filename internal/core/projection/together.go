@@ -55,6 +55,29 @@ func Together(all []Schedule) (Schedule, error) {
 	return sum, nil
 }
 
+// Less is a schedule with what falls away by it counted off each month: not accrued and not
+// paid, so that the ledger adds up as before. Fewer amounts than months
+// leave the rest as they are. It fails with [money.ErrOverflow] where a sum does not fit.
+func (s Schedule) Less(falls []money.Amount) (Schedule, error) {
+	if len(falls) == 0 {
+		return s, nil
+	}
+	s.Months, s.Total = slices.Clone(s.Months), 0
+	for t := range s.Months {
+		m := &s.Months[t]
+		if t < len(falls) {
+			m.Falls = falls[t]
+			m.Accrued, m.Cash = m.Accrued-m.Falls, m.Cash-m.Falls
+		}
+		var err error
+		if s.Total, err = s.Total.Plus(m.Accrued); err != nil {
+			return s, fmt.Errorf("month %d: %w", t+1, err)
+		}
+		m.Running = s.Total
+	}
+	return s, nil
+}
+
 // Parts returns the month of each tool that is taken side by side; of one alone,
 // itself.
 func (m *Month) Parts() []*Month {

@@ -40,6 +40,9 @@ func (o *Outcome) bids(r *Result, month int) projection.Bidder {
 		bid.Programs = projection.Steady(bid.Programs)
 		b.Tools = append(b.Tools, bid)
 	}
+	if falls := o.Study.FallsAway(&r.Option); falls != nil {
+		b.Less = int64(falls[month]) / o.Study.Currency.Minor()
+	}
 	return b
 }
 

@@ -65,7 +65,7 @@ func (o *Outcome) Bargains(ctx context.Context, told work.Tell) ([]Bargain, erro
 				}
 			}
 			if !b.IsLeast {
-				if b.Least, b.LeastDoes, err = r.cutTo(ctx, target); err != nil {
+				if b.Least, b.LeastDoes, err = r.cutTo(ctx, o.falls(r), target); err != nil {
 					return err
 				}
 			}
@@ -73,7 +73,7 @@ func (o *Outcome) Bargains(ctx context.Context, told work.Tell) ([]Bargain, erro
 				moved, _ := roads.Pair(roads.Of(base.Result), roads.Of(i), 0)
 				left := stay - (moved.Total - r.Schedule.Total)
 				if b.Pays = r.Schedule.Total <= left; !b.Pays {
-					if b.Leave, b.LeaveDoes, err = r.cutTo(ctx, left); err != nil {
+					if b.Leave, b.LeaveDoes, err = r.cutTo(ctx, o.falls(r), left); err != nil {
 						return err
 					}
 				}
@@ -88,14 +88,23 @@ func (o *Outcome) Bargains(ctx context.Context, told work.Tell) ([]Bargain, erro
 // halved.
 const mostGuesses = 8
 
-// cutTo finds the least cut, in tenths of a percent, at which the option costs no more
-// than a target over the horizon; false where even for nothing it would.
-func (r *Result) cutTo(ctx context.Context, target money.Amount) (money.Share, bool, error) {
-	if target < 0 || r.Schedule.Total <= 0 {
+// falls is what falls away by an option over the horizon.
+func (o *Outcome) falls(r *Result) (sum money.Amount) {
+	for t := range r.Schedule.Months {
+		sum += r.Schedule.Months[t].Falls
+	}
+	return sum
+}
+
+// cutTo finds the least cut, in tenths of a percent, at which the option, less what falls away by it,
+// costs no more than a target over the horizon; false where even for nothing it would.
+func (r *Result) cutTo(ctx context.Context, falls, target money.Amount) (money.Share, bool, error) {
+	target += falls
+	if target < 0 || r.Schedule.Total+falls <= 0 {
 		return 0, false, nil
 	}
 	low, high := 0, cutSteps // it costs more at low, and no more at high
-	more, less := r.Schedule.Total.Float(), 0.0
+	more, less := (r.Schedule.Total + falls).Float(), 0.0
 	for tries := 0; high-low > 1; tries++ {
 		mid := (low + high) / 2
 		if tries < mostGuesses { // totals nearly follow the cut

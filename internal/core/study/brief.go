@@ -1,6 +1,8 @@
 package study
 
 import (
+	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -8,6 +10,7 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/usage"
 )
 
 // Brief is who asks, what they can spend and who decides.
@@ -19,6 +22,7 @@ type Brief struct {
 	Upfront   money.Amount // what may be paid ahead at most; 0 when nothing is said
 	Deciders  string
 	DecideBy  time.Time
+	Unneeded  Counts       // whether what an option makes unneeded is counted off
 	HourCost  money.Amount // of an hour of our own time; 0 when nothing is said
 	Resale    money.Amount // what each client pays a month; 0: nothing is sold on
 }
@@ -66,6 +70,76 @@ type Running struct {
 
 // NoticeBy is the last day on which it can be left before it renews.
 func (r *Running) NoticeBy() time.Time { return r.Renews.AddDate(0, 0, -r.Notice) }
+
+// Counts is whether tools that an option makes unneeded are counted off its costs; nothing
+// said is that they are.
+type Counts string
+
+// What can be said of it.
+const (
+	Counted Counts = "counted off"
+	LeftOut Counts = "not counted"
+)
+
+// FallsAway is what an option costs less in each month, for the tools of today that it makes
+// unneeded: from the month on that begins nearest to when each would renew; nil where nothing
+// falls away, or the study does not count it. What runs today makes nothing unneeded.
+func (s *Study) FallsAway(o *Option) (all []money.Amount) {
+	if s.Brief.Unneeded == LeftOut || o.Now {
+		return nil
+	}
+	for _, run := range s.unneeded(o) {
+		if all == nil {
+			all = make([]money.Amount, s.Horizon)
+		}
+		for t := s.endsIn(run); t < s.Horizon; t++ {
+			all[t] += run.Cost
+		}
+	}
+	return all
+}
+
+// unneeded are the tools of today that an option makes unneeded, and that cost something.
+func (s *Study) unneeded(o *Option) (all []*Running) {
+	for i := range s.Running {
+		if run := &s.Running[i]; slices.Contains(o.Lets, run.Key) && run.Cost > 0 {
+			all = append(all, run)
+		}
+	}
+	return all
+}
+
+// endsIn is the month, from 0, from which on a tool need not be paid any more.
+func (s *Study) endsIn(run *Running) int {
+	if run.Renews.IsZero() {
+		return 0
+	}
+	on := run.Renews.AddDate(0, 0, 15)
+	return max(0, int(usage.Month(on.Year()*12+int(on.Month())-1)-s.Start))
+}
+
+// SayFalls tells which tools of today fall away by an option and whether that is counted; ""
+// where none does.
+func (s *Study) SayFalls(o *Option) string {
+	var names []string
+	for _, run := range s.unneeded(o) {
+		name := fmt.Sprintf("%s, %s a month", run.Name, s.Currency.Format(run.Cost))
+		if from := s.endsIn(run); from >= s.Horizon {
+			continue
+		} else if from > 0 {
+			name += " from " + s.Month(from).String()
+		}
+		names = append(names, name)
+	}
+	switch called := orElse(o.Name, o.Key); {
+	case len(names) == 0 || o.Now:
+		return ""
+	case s.Brief.Unneeded == LeftOut:
+		return fmt.Sprintf("%s makes unneeded: %s. This study does not count it off.", called, strings.Join(names, "; "))
+	default:
+		return fmt.Sprintf("The cost of %s is counted less what it makes unneeded: %s.", called, strings.Join(names, "; "))
+	}
+}
 
 // Reason is why we look, in one's own words; it may be tied to a need or a
 // criterion.
@@ -123,6 +197,7 @@ func briefParts() document.Parts[Study] {
 		document.Field("deciders", "Who decides", notation.Note(200), func(s s) *string { return &s.Brief.Deciders }, edits),
 		document.Field("decide_by", "Decided by", document.Day, func(s s) *time.Time { return &s.Brief.DecideBy }, edits),
 		document.Field("hour_cost", "An hour of our time", notation.Budget, func(s s) *money.Amount { return &s.Brief.HourCost }, edits),
+		document.Field("unneeded", "What falls away", orNone(document.Among(Counted, LeftOut)), func(s s) *Counts { return &s.Brief.Unneeded }, edits),
 		document.Field("resale", "A client pays a month", notation.Budget, func(s s) *money.Amount { return &s.Brief.Resale }, edits),
 		document.List("running", document.Of(func(s s) *[]Running { return &s.Running }, document.Items[Study, Running]{
 			Key: func(r *Running) string { return r.Key }, Name: func(_ s, r *Running) string { return r.Name }, One: "tool that runs today", Most: mostRunning,

@@ -153,6 +153,9 @@ func (o *Outcome) result(option Option) (Result, error) {
 	if r.Schedule, err = projection.Together(schedules); err != nil {
 		return r, err
 	}
+	if r.Schedule, err = r.Schedule.Less(s.FallsAway(&r.Option)); err != nil {
+		return r, err
+	}
 	if r.Schedule.Months[0].Serves {
 		r.Today = r.Tools[0].Today
 	}
@@ -379,9 +382,9 @@ func (o *Outcome) lead() {
 }
 
 // monthly is what month t costs by its receipt, free of the cents by which the
-// spread of a yearly bill differs from month to month.
+// spread of a yearly bill differs from month to month, less what falls away.
 func (o *Outcome) monthly(i, t int) money.Amount {
-	return o.Results[i].Monthly(t)
+	return o.Results[i].Monthly(t) - o.Results[i].Schedule.Months[t].Falls
 }
 
 // Monthly returns what an option costs in month t by its receipt.

@@ -55,7 +55,7 @@ func leavesTerm(t *ToolResult, month int) bool {
 
 func (o *Outcome) deed(t *ToolResult, m int) (Deed, bool) {
 	now := &t.Schedule.Months[m]
-	d := Deed{Month: m, On: FirstDay(o.Study.Month(m)), Cost: now.Cash}
+	d := Deed{Month: m, On: FirstDay(o.Study.Month(m)), Cost: now.Cash + now.Falls}
 	var before *projection.Month
 	if m > 0 {
 		before = &t.Schedule.Months[m-1]

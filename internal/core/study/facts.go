@@ -172,7 +172,7 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 // largestCash is the most that falls due in one month, and in which.
 func (r *Result) largestCash() (most money.Amount, month int) {
 	for t := range r.Schedule.Months {
-		if cash := r.Schedule.Months[t].Cash; cash > most {
+		if cash := r.Schedule.Months[t].Cash + r.Schedule.Months[t].Falls; cash > most {
 			most, month = cash, t
 		}
 	}

@@ -81,7 +81,8 @@ func (o *Outcome) Roads(ctx context.Context, told work.Tell) (*Roads, error) {
 			if res.AtFault || res.fails() && !res.Option.Now {
 				continue
 			}
-			m := projection.Mover{In: o.Study.MoveCost(&res.Option), Twice: res.Option.Move.Twice, Now: res.Option.Now}
+			m := projection.Mover{In: o.Study.MoveCost(&res.Option), Twice: res.Option.Move.Twice, Now: res.Option.Now,
+				Less: o.Study.FallsAway(&res.Option)}
 			for k := range res.Tools {
 				m.Tools = append(m.Tools, res.Tools[k].candidate)
 			}

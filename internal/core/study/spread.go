@@ -57,7 +57,7 @@ func (o *Outcome) Spread(ctx context.Context, progress work.Tell) (*Spread, erro
 			for k := range r.Tools {
 				tools = append(tools, r.Tools[k].candidate)
 			}
-			s.Tools, s.Out, out.Results = append(s.Tools, tools), append(s.Out, r.fails()), append(out.Results, i)
+			s.Tools, s.Less, s.Out, out.Results = append(s.Tools, tools), append(s.Less, o.Study.FallsAway(&r.Option)), append(s.Out, r.fails()), append(out.Results, i)
 		}
 		if len(s.Tools) == 0 {
 			return out, nil
