@@ -117,7 +117,7 @@ func buildScores(r *request) (any, error) {
 	b.Add = r.adding("criteria", "name", "weight", "note", "source", "best", "worst")
 	b.Add.openWhere(len(s.Criteria) == 0)
 	b.Add.set("source", "How it is known", []choiceView{{Label: "people rate it", Value: string(fit.Rated)},
-		{Label: "the cost over the horizon", Value: string(fit.Cost)}})
+		{Label: "the cost over the horizon", Value: string(fit.Cost)}, {Label: "the share of needs met", Value: string(fit.Coverage)}})
 	b.Add.set("best", "Scores 9 at", nil)
 	b.Add.set("worst", "Scores 0 at", nil)
 	keys := make([]string, len(s.Criteria))

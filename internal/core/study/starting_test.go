@@ -14,7 +14,7 @@ import (
 )
 
 func TestEachStartingPointMakesASoundStudy(t *testing.T) {
-	assert.Len(t, study.Starts(), 9)
+	assert.Len(t, study.Starts(), 10)
 	for _, start := range study.Starts() {
 		s := study.Begun(time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC), money.Currency{})
 		s.Key, s.Title = "s", "S"
