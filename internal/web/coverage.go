@@ -23,6 +23,7 @@ type coverageBody struct {
 	Groups    []coverageGroup
 	Hidden    string // what the filter leaves out, where that is all
 	Say       template.HTML
+	Unsaid    string // counted as unlimited
 	Add       *addForm
 	May       bool
 	Cell      *cellEditor
@@ -123,7 +124,7 @@ func (r *request) cellsOf(need int) (cells []coverage.Cell) {
 
 func buildCoverage(r *request) (any, error) {
 	o, needs := r.outcome, r.study().Needs
-	b := coverageBody{Base: r.base(), Heads: r.heads(), Picker: r.picking(), Say: phrase(o.SayCoverage())}
+	b := coverageBody{Base: r.base(), Heads: r.heads(), Picker: r.picking(), Say: phrase(o.SayCoverage()), Unsaid: o.SayUnsaid()}
 	b.May = r.caller.mayEdit("needs")
 	shows := filters[0].shows
 	for _, f := range filters {

@@ -20,6 +20,7 @@ type draftBody struct {
 	Told, Changed int
 	Rows          int
 	Faults        []string
+	Gaps          []string // what may be published empty
 	Facts         []briefFact
 	FactsForm     template.HTML
 	Plans         []draftPlan
@@ -90,7 +91,7 @@ var rowFilters = [][2]string{{"", "Usual"}, {"told", "Told"}, {"open", "Not told
 func (s *Server) draftBody(e *draftEditor) (*draftBody, error) {
 	d := &e.draft.Draft
 	ed := &d.Edition
-	b := &draftBody{Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, At: e.draft.Revision, May: e.mayEdit(), New: map[string]string{}, NewProblems: map[string]string{}}
+	b := &draftBody{Gaps: ed.Gaps(), Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, At: e.draft.Revision, May: e.mayEdit(), New: map[string]string{}, NewProblems: map[string]string{}}
 	b.Since = "begun from nothing"
 	if !d.Base.IsZero() {
 		b.Since = "begun from the edition of " + d.Base.Format("2 Jan 2006")

@@ -18,6 +18,7 @@ type pricesDraft struct {
 	Base, Name, Since string
 	Say               template.HTML // what rises, for whom
 	Faults            []string      // those that stand at no place of the page
+	Gaps              []string      // what may be published empty
 	Plans             []planColumn
 	Windows           []choiceView // which plans of many are shown
 	AddOns            []addOnView
@@ -134,7 +135,7 @@ func (s *sentence) field(e editable) {
 func (s *Server) pricesBody(e *draftEditor) (*pricesDraft, error) {
 	d := &e.draft.Draft
 	ed := &d.Edition
-	b := &pricesDraft{Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, At: e.draft.Revision, May: e.mayEdit()}
+	b := &pricesDraft{Gaps: ed.Gaps(), Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, At: e.draft.Revision, May: e.mayEdit()}
 	b.Since = "begun from nothing"
 	if !d.Base.IsZero() {
 		b.Since = "begun from the edition of " + d.Base.Format("2 Jan 2006")

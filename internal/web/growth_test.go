@@ -164,7 +164,7 @@ func TestCostsAreHandedOverMonthByMonth(t *testing.T) {
 	rows, err := csv.NewReader(strings.NewReader(a.body)).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, rows, 1+5*36)
-	assert.Equal(t, []string{"2027-01", "Brindlepost", "Bough", "monthly", "161", "161", "161", "161", "0", "0", "true"}, rows[1])
+	assert.Equal(t, []string{"2027-01", "Brindlepost", "Bough", "monthly", "161", "161", "161", "161", "0", "0", "0", "true"}, rows[1])
 	a = get(t, app.Client, app.Page("costs/take/months.xlsx"))
 	assert.Equal(t, "PK", a.body[:2])
 	assert.Equal(t, http.StatusNotFound, get(t, app.Client, app.Page("costs/take/years.csv")).status)

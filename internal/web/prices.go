@@ -13,6 +13,7 @@ import (
 type pricesBody struct {
 	Base    string
 	Say     template.HTML
+	Unsaid  string // counted as unlimited
 	Month   string
 	Usage   string
 	Views   []choiceView
@@ -45,7 +46,7 @@ var priceViews = [][2]string{{"", "Plan by plan"}, {"basket", "Same basket"}, {"
 
 func (sv *Server) buildPrices(r *request) (any, error) {
 	s, o := r.study(), r.outcome
-	b := pricesBody{Base: r.base(), Month: s.Start.String(), Say: phrase(o.SayPrices())}
+	b := pricesBody{Base: r.base(), Month: s.Start.String(), Say: phrase(o.SayPrices()), Unsaid: o.SayUnsaid()}
 	b.View = r.c.Query("view")
 	if !slices.ContainsFunc(priceViews, func(v [2]string) bool { return v[0] == b.View }) {
 		b.View = ""

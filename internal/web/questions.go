@@ -30,6 +30,8 @@ type vendorView struct {
 	Key, Name, Text string
 	Faces           []int
 	Questions       []questionView
+	Unsaid          []string
+	ToAsk           int
 }
 
 type questionView struct {
@@ -49,10 +51,10 @@ func buildQuestions(r *request) (any, error) {
 	o := r.outcome
 	b := questionsBody{Base: r.base(), CSV: r.base() + "/questions.csv", May: r.caller.mayEdit("findings")}
 	for _, v := range o.Vendors() {
-		if len(v.Questions) == 0 {
+		if len(v.Questions)+len(v.Unsaid) == 0 {
 			continue
 		}
-		view := vendorView{Key: v.Platform, Name: v.Name, Faces: v.Faces, Text: o.AskVendor(&v)}
+		view := vendorView{Key: v.Platform, Name: v.Name, Faces: v.Faces, Text: o.AskVendor(&v), Unsaid: v.Unsaid, ToAsk: len(v.Questions) + len(v.Unsaid)}
 		for _, q := range v.Questions {
 			n := r.study().Needs[q.Need]
 			path := document.Path("findings").To(q.Finding)
@@ -113,6 +115,9 @@ func (s *Server) questionsFile(c *gin.Context) {
 		for _, q := range v.Questions {
 			n := r.study().Needs[q.Need]
 			_ = w.Write([]string{plainCell(v.Name), plainCell(q.Plan.Name), plainCell(n.Name), string(n.Level), plainCell(q.Text), ""})
+		}
+		for _, text := range v.Unsaid {
+			_ = w.Write([]string{plainCell(v.Name), "", "", "", plainCell(text), ""})
 		}
 	}
 	w.Flush()

@@ -14,6 +14,7 @@ type verdictBody struct {
 	Settle    []deskNote
 	Settled   string   // said where nothing is to be settled
 	Nothing   string   // counted as 0
+	Unsaid    string   // counted as unlimited
 	Rests     []string // offers that costs rest on
 	Horizon   int
 	Reasons   []reasonTold
@@ -31,7 +32,7 @@ type verdictRow struct {
 func buildVerdict(r *request) (any, error) {
 	s, o := r.study(), r.outcome
 	b := verdictBody{Base: r.base(), Say: phrase(o.SayVerdict()), Next: phrase(o.SayNext()), Horizon: s.Horizon}
-	b.Settled, b.Nothing = o.SaySettled(), o.SayAtNothing()
+	b.Settled, b.Nothing, b.Unsaid = o.SaySettled(), o.SayAtNothing(), o.SayUnsaid()
 	for k, i := range []int{o.Pick.First, o.Cheapest} {
 		if i < 0 || k > 0 && i == o.Pick.First {
 			continue

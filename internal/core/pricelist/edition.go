@@ -4,6 +4,7 @@
 package pricelist
 
 import (
+	"slices"
 	"strings"
 	"time"
 
@@ -223,6 +224,18 @@ type Limit struct {
 
 // Holds reports whether the limit bounds anything.
 func (l Limit) Holds() bool { return !l.Unlimited && l.Beyond != FairUse }
+
+// Counts reports whether a plan bills a meter or says how far it goes, be it without a limit;
+// an add-on for the plan does, too.
+func (e *Edition) Counts(p *Plan, meter string) bool {
+	bills := func(all []Charge) bool {
+		return slices.ContainsFunc(all, func(c Charge) bool { return c.Meter == meter })
+	}
+	limits := func(l Limit) bool { return l.Meter == meter }
+	return bills(p.Charges) || slices.ContainsFunc(p.Limits, limits) || slices.ContainsFunc(e.AddOns, func(a AddOn) bool {
+		return slices.Contains(a.Plans, p.Key) && bills(a.Charges)
+	})
+}
 
 // AddOn is something bought on top of a plan.
 type AddOn struct {

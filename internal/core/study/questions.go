@@ -16,6 +16,7 @@ type Vendor struct {
 	Platform, Name string
 	Faces          []int // of the options that it is part of
 	Questions      []Question
+	Unsaid         []string // what to ask about things that its list says nothing of, and others bill or limit
 }
 
 // Question is something about a plan that is needed and not yet known.
@@ -54,6 +55,7 @@ func (o *Outcome) Vendors() (all []Vendor) {
 			return o.Study.Needs[b.Need].Level.Weight() - o.Study.Needs[a.Need].Level.Weight()
 		})
 	}
+	o.unsaid(all)
 	return all
 }
 
@@ -138,6 +140,9 @@ func (o *Outcome) AskVendor(v *Vendor) string {
 			b.WriteString(" (We cannot do without it.)")
 		}
 		b.WriteString("\n")
+	}
+	for i, text := range v.Unsaid {
+		fmt.Fprintf(&b, "%d. %s\n", len(v.Questions)+i+1, text)
 	}
 	return b.String()
 }
