@@ -261,7 +261,7 @@ func (r *request) runsToday() string {
 		}
 		return fmt.Sprintf("%s, %s a month on %s", res.Option.Name, r.study().Currency.Format(res.Monthly(0)), res.Takes())
 	}
-	return "nothing yet; say so on the Line-up"
+	return "No option is what runs today; mark the one that is"
 }
 
 // next lists what a study still lacks before it comes to a verdict.

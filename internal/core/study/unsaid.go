@@ -12,9 +12,9 @@ import (
 // Unsaid is something that lists here bill or limit, and of which the plan that an option
 // takes in the first month says nothing: it counts as unlimited there.
 type Unsaid struct {
-	Result, Tool int
-	Plan         *pricelist.Plan
-	Driver       usage.Driver
+	Result int
+	Plan   *pricelist.Plan // of its first tool
+	Driver usage.Driver
 }
 
 // Unsaid lists it, by the drivers that meters count alone, in the order of the catalogue.
@@ -65,6 +65,9 @@ func speaks(e *pricelist.Edition, p *pricelist.Plan, driver string, fed []string
 	return alone, here
 }
 
+// mostUnsaid is how many drivers are named in one sentence.
+const mostUnsaid = 3
+
 // SayUnsaid tells what counts as unlimited as nothing is said of it; "" where nothing does.
 func (o *Outcome) SayUnsaid() string {
 	var drivers []string
@@ -74,21 +77,33 @@ func (o *Outcome) SayUnsaid() string {
 		if where[name] == nil {
 			drivers = append(drivers, name)
 		}
-		where[name] = append(where[name], fmt.Sprintf("%s (%s)", u.Plan.Name, o.name(u.Result)))
+		option := o.name(u.Result)
+		if !o.Results[u.Result].Option.Stack() {
+			option = fmt.Sprintf("%s (%s)", u.Plan.Name, option)
+		}
+		where[name] = append(where[name], option)
 	}
 	if len(drivers) == 0 {
 		return ""
 	}
+	rest := ""
+	if n := len(drivers) - mostUnsaid; n > 0 {
+		rest, drivers = fmt.Sprintf("; and %d more", n), drivers[:mostUnsaid]
+	}
 	for i, name := range drivers {
 		drivers[i] += " on " + list(where[name])
 	}
-	return "Counted as unlimited, as the price list says nothing of it: " + strings.Join(drivers, "; ") + "."
+	return "Counted as unlimited, as the price list says nothing of it: " + strings.Join(drivers, "; ") + rest + "."
 }
 
-// unsaid adds to each vendor what is to be asked about what its list says nothing of.
+// unsaid adds to each vendor what is to be asked about what its list says nothing of; of a
+// stack, no tool is the one to say it.
 func (o *Outcome) unsaid(all []Vendor) {
 	for _, u := range o.Unsaid() {
-		key := o.Results[u.Result].Tools[u.Tool].Tool.Edition.Platform.Key
+		if o.Results[u.Result].Option.Stack() {
+			continue
+		}
+		key := o.Results[u.Result].Tools[0].Tool.Edition.Platform.Key
 		v := &all[slices.IndexFunc(all, func(v Vendor) bool { return v.Platform == key })]
 		text := fmt.Sprintf("Is there a limit or a price for %s on %s? Your price list says nothing of it.", usage.LowerFirst(u.Driver.Name), u.Plan.Name)
 		if !slices.Contains(v.Unsaid, text) {
