@@ -150,10 +150,7 @@ func (o *Outcome) result(option Option) (Result, error) {
 		}
 	}
 	var err error
-	if r.Schedule, err = projection.Together(schedules); err != nil {
-		return r, err
-	}
-	if r.Schedule, err = r.Schedule.Less(s.FallsAway(&r.Option)); err != nil {
+	if r.Schedule, err = s.together(&r.Option, schedules); err != nil {
 		return r, err
 	}
 	if r.Schedule.Months[0].Serves {
@@ -162,6 +159,15 @@ func (o *Outcome) result(option Option) (Result, error) {
 	r.had(s)
 	r.forced = &lately{}
 	return r, nil
+}
+
+// together is what the tools of an option cost, what falls away by it counted off.
+func (s *Study) together(o *Option, tools []projection.Schedule) (projection.Schedule, error) {
+	sum, err := projection.Together(tools)
+	if err != nil {
+		return sum, err
+	}
+	return sum.Less(s.FallsAway(o))
 }
 
 // candidate is what is projected of a tool that has to bring some musts, with programs

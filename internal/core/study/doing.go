@@ -210,7 +210,7 @@ func (o *Outcome) SayRests(r *Result) string {
 	if len(names) == 0 {
 		return ""
 	}
-	sum, err := projection.Together(without)
+	sum, err := o.Study.together(&r.Option, without)
 	if err != nil || !sum.Serves() || sum.Total == r.Schedule.Total {
 		return ""
 	}

@@ -179,7 +179,7 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 		p = say("The *%s* %s of %s lie outside what is followed here", number(a.Now), a.Driver.of(a.Now), month)
 	}
 	for _, r := range a.Regions {
-		if r.From > a.Now && a.Now >= a.Low && r.Least >= 0 && r.Least != least {
+		if r.From > a.Now && a.Now >= a.Low && r.Least >= 0 && r.Least != least && !slices.Contains(r.Beside, least) {
 			p = append(p, say("; above *%s* it is *%s*", number(r.From-1), o.name(r.Least))...)
 			break
 		}

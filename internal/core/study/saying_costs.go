@@ -114,7 +114,11 @@ func (o *Outcome) name(result int) string { return o.Results[result].Option.Name
 func (o *Outcome) whyLost(from, to Lead) Phrase {
 	if step := stepIn(&o.Results[from.Result], to.From); step != nil && step.Delta > 0 {
 		if step.PlanChanged() {
-			return say("; then it moves to %s, as *%s*.", step.To.Name, step.Why())
+			as := "as "
+			if step.Causes[0].Kind == projection.Cheaper && !strings.HasPrefix(step.Why(), step.To.Name) {
+				as = "" // an amount, which stands for itself
+			}
+			return say("; then it moves to %s, %s*%s*.", step.To.Name, as, step.Why())
 		}
 		return say("; then *%s* and it steps up.", step.Why())
 	}

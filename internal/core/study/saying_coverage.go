@@ -164,7 +164,7 @@ func (o *Outcome) sayDrop() Phrase {
 			names = append(names, o.Study.Needs[d.Need].Name)
 		}
 	}
-	p := say("Giving up *%s* as a must lets *%s* back in", usage.LowerFirst(names[0]), outOf(best.LetsBack, len(o.Results), "option"))
+	p := say("Giving up *%s* as a must lets *%s* back in", usage.LowerFirst(names[0]), usage.LowerFirst(outOf(best.LetsBack, len(o.Results), "option")))
 	if len(names) > 1 {
 		return append(p, say("; so does %s.", listOr(names[1:]))...)
 	}

@@ -125,7 +125,7 @@ func TestTheVerdictSaysWhatThePickCosts(t *testing.T) {
 	s.Ratings = nil
 	rate(s, "A", 4)
 	rate(s, "B", 18)
-	assert.Contains(t, compute(t, s).SayVerdict().String(), "costs no more than the cheapest: €60")
+	assert.Contains(t, compute(t, s).SayVerdict().String(), "costs least, as does A: €60")
 }
 
 // TestNothingIsPickedOnMissingRatings has ratings missing that could turn the order,

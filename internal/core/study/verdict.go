@@ -83,6 +83,16 @@ func (o *Outcome) tied() (names []string) {
 	return names
 }
 
+// costTheSame lists the names of the other options that are in and cost the same over the horizon.
+func (o *Outcome) costTheSame(result int) (names []string) {
+	for i := range o.Results {
+		if r := &o.Results[i]; i != result && r.In() && r.Schedule.Total == o.Results[result].Schedule.Total {
+			names = append(names, r.Option.Name)
+		}
+	}
+	return names
+}
+
 // unrated reports whether nothing is known of the fit of any option that is in.
 func (o *Outcome) unrated() bool {
 	return !slices.ContainsFunc(o.Results, func(r Result) bool { return r.In() && r.Standing.Known > 0 })
@@ -159,11 +169,15 @@ func (o *Outcome) SayVerdict() Phrase {
 	if len(merits) > 0 {
 		p[len(p)-1].Text += "and "
 	}
-	if o.Pick.First == o.Cheapest {
-		return append(p, say("costs least: *%s* over %s.", s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
-	}
 	if o.Pick.Dearer == 0 {
-		return append(p, say("costs no more than the cheapest: *%s* over %s.", s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
+		level := ""
+		switch names := o.costTheSame(o.Pick.First); {
+		case len(names) == 1:
+			level = ", as does " + names[0]
+		case len(names) > 1:
+			level = ", as do " + list(names)
+		}
+		return append(p, say("costs least%s: *%s* over %s.", level, s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
 	}
 	return append(p, say("costs *%s* more than the cheapest, %s, over %s.", s.Currency.FormatWhole(o.Pick.Dearer), o.name(o.Cheapest),
 		plural(s.Horizon, "month"))...)
