@@ -131,7 +131,7 @@ func (r *request) lineUpRow(res *study.Result, keys []string, lists map[string][
 	row.Does = doing(does)
 	met := 0
 	for i := range res.Coverage {
-		if res.Coverage[i].Answer == coverage.Met {
+		if res.Meets(i) == coverage.Met {
 			met++
 		}
 		row.Misses = row.Misses || res.Coverage[i].Need.Level == coverage.Must && res.Coverage[i].Answer == coverage.Unmet

@@ -262,6 +262,15 @@ func (r *Result) had(s *Study) {
 	r.Share, r.MayBe, r.Known = coverage.Share(s.Needs, r.Has)
 }
 
+// Meets is whether an option meets a need with the plans that it takes today; where nothing serves,
+// whether a plan of it does.
+func (r *Result) Meets(need int) coverage.Answer {
+	if need < len(r.Has) {
+		return r.Coverage[need].Need.Meets(r.Has[need])
+	}
+	return r.Coverage[need].Answer
+}
+
 // betterHad reports whether having a feature one way is worth more to a need than
 // another: by what is certain, then by what may be.
 func betterHad(n *coverage.Need, f, than pricelist.Feature) bool {

@@ -97,11 +97,11 @@ func TestUnknownPutsNothingOut(t *testing.T) {
 		said := o.SayCoverage().String()
 		switch best {
 		case coverage.Met:
-			assert.Contains(t, said, "The only option can meet all 2 musts.")
+			assert.Contains(t, said, "The only option can meet both musts.")
 			assert.Empty(t, got.Schedule.Questions)
 		case coverage.Open:
 			asked++
-			assert.Contains(t, said, "Of the only option it is not yet known whether all 2 musts can be met.")
+			assert.Contains(t, said, "Of the only option it is not yet known whether both musts can be met.")
 			require.Len(t, got.Schedule.Questions, questions)
 			var needs []int
 			for _, q := range o.Vendors()[0].Questions {
@@ -111,7 +111,7 @@ func TestUnknownPutsNothingOut(t *testing.T) {
 			assert.Len(t, needs, questions)
 		default:
 			out++
-			assert.Contains(t, said, "No option can meet all 2 musts.")
+			assert.Contains(t, said, "No option can meet both musts.")
 			continue
 		}
 		require.Equal(t, money.Units(price), got.Monthly(0), "case %d", n)

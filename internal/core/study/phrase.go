@@ -78,6 +78,9 @@ func allOf(n int, one string) string {
 	if n == 1 {
 		return "the " + one
 	}
+	if n == 2 {
+		return "both " + plural(n, one)[2:]
+	}
 	return "all " + plural(n, one)
 }
 
@@ -91,6 +94,8 @@ func outOf(n, all int, one string) string {
 		return "No " + one
 	case n == 0:
 		return "None of " + plural(all, one)
+	case n == all && n == 2:
+		return "Both " + plural(all, one)[2:]
 	case n == all:
 		return "All " + plural(all, one)
 	}

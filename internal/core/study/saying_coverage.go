@@ -61,7 +61,7 @@ func outOfAll(n int) string {
 	if n == 1 {
 		return "the only option"
 	}
-	return fmt.Sprintf("all %d options", n)
+	return allOf(n, "option")
 }
 
 // meetsMusts says whether one plan meets every must, or of a stack its tools together: as far as is

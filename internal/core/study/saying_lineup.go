@@ -45,7 +45,7 @@ func (o *Outcome) sayShared() Phrase {
 	for n := range o.Study.Needs {
 		met := 0
 		for i := range o.Results {
-			met += count(o.Results[i].Coverage[n].Answer == coverage.Met)
+			met += count(o.Results[i].Meets(n) == coverage.Met)
 		}
 		shared += count(met == len(o.Results))
 	}

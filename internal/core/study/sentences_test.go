@@ -539,25 +539,28 @@ var forms = map[string][]claim{
 	"coverage": {
 		form(`No needs are told yet; every plan will do\.`, func(l *listener, _ []string) bool { return len(l.o.Study.Needs) == 0 }),
 		form(`None of the needs is a must; every plan will do\.`, func(l *listener, _ []string) bool { return l.levels(coverage.Must) == 0 && len(l.o.Study.Needs) > 0 }),
-		form(`(All {N} options|The only option|{N} of {N} options|No option|None of {N} options) can meet (all {N} musts|the must)\.`, func(l *listener, m []string) bool {
+		form(`(All {N} options|Both options|The only option|{N} of {N} options|No option|None of {N} options) can meet (all {N} musts|both musts|the must)\.`, func(l *listener, m []string) bool {
 			meets := l.musts(func(a coverage.Answer) bool { return a == coverage.Met })
 			all := len(l.o.Results)
-			said := map[string]int{"All": all, "The": 1, "No ": 0, "Non": 0}[m[1][:3]]
+			said := map[string]int{"All": all, "Bot": 2, "The": 1, "No ": 0, "Non": 0}[m[1][:3]]
 			if m[3] != "" {
 				if said = number(m[3]); number(m[4]) != all {
 					return false
 				}
 			}
 			musts := 1
-			if m[6] != "" && strings.HasPrefix(m[6], "all") {
+			switch m[6][:3] {
+			case "all":
 				musts = number(m[7])
+			case "bot":
+				musts = 2
 			}
 			return said == meets && (m[2] == "" || number(m[2]) == all) && musts == l.levels(coverage.Must)
 		}),
 		form(`Of {N} it is not yet known\.`, func(l *listener, m []string) bool {
 			return number(m[1]) == l.musts(func(a coverage.Answer) bool { return a == coverage.Open })
 		}),
-		form(`Of (?:the only option|all {N} options) it is not yet known whether (all {N} musts|the must) can be met\.`, func(l *listener, m []string) bool {
+		form(`Of (?:the only option|all {N} options|both options) it is not yet known whether (all {N} musts|both musts|the must) can be met\.`, func(l *listener, m []string) bool {
 			return l.musts(func(a coverage.Answer) bool { return a == coverage.Open }) == len(l.o.Results) && (m[1] == "" || number(m[1]) == len(l.o.Results))
 		}),
 		form(`(Forms|Tests) is what pushes {O} to {P}(?:; without it {P} would do and save {A} a month)?\.`, func(l *listener, m []string) bool {
@@ -574,7 +577,7 @@ var forms = map[string][]claim{
 			return l.musts(func(a coverage.Answer) bool { return a == coverage.Unmet }) == len(l.o.Results)
 		}),
 		form(`(?:Each misses more than one, so giving up a single must lets none back in|It misses more than one)\.`, always),
-		form(`Giving up (forms|tests) as a must lets (?:(all {N}|the only) options?|{N} of {N} options) back in(?:; so does (?:forms|tests))?\.`, func(l *listener, m []string) bool {
+		form(`Giving up (forms|tests) as a must lets (?:(all {N}|both|the only) options?|{N} of {N} options) back in(?:; so does (?:forms|tests))?\.`, func(l *listener, m []string) bool {
 			back, all := 0, len(l.o.Results)
 			for i := range l.o.Results {
 				misses := []string{}
@@ -628,16 +631,22 @@ var forms = map[string][]claim{
 			r := &l.o.Results[l.at(m[1])]
 			return r.Option.Now && comes(m[2], r.Today.Monthly())
 		}),
-		form(`(?:All of them meet (?:all {N} needs|(the need)): what decides is elsewhere|All of them meet {N} of {N} needs; what decides is in the other {N}|(No need is met by all of them))\.`, func(l *listener, m []string) bool {
+		form(`(?:All of them meet (?:all {N} needs|both needs|(the need)): what decides is elsewhere|All of them meet {N} of {N} needs; what decides is in the other {N}|(No need is met by all of them))\.`, func(l *listener, m []string) bool {
 			shared, all := 0, len(l.o.Study.Needs)
 			for n := range l.o.Study.Needs {
-				if !slices.ContainsFunc(l.o.Results, func(r study.Result) bool { return r.Coverage[n].Answer != coverage.Met }) {
+				if !slices.ContainsFunc(l.o.Results, func(r study.Result) bool { // on the plan taken
+					if r.Today == nil {
+						return r.Coverage[n].Answer != coverage.Met
+					}
+					need := &l.o.Study.Needs[n]
+					return need.Meets(r.Today.Plan.Feature(need.Feature)) != coverage.Met
+				}) {
 					shared++
 				}
 			}
 			switch {
-			case m[1] != "" || m[2] != "":
-				return shared == all && (m[1] == "" || number(m[1]) == all)
+			case strings.Contains(m[0], "elsewhere"):
+				return shared == all && (m[1] == "" || number(m[1]) == all) && strings.Contains(m[0], "both") == (all == 2)
 			case m[6] != "":
 				return shared == 0
 			}

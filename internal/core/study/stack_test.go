@@ -289,5 +289,5 @@ func TestWhichMustToGiveUpIsTold(t *testing.T) {
 	assert.Equal(t, "None of 3 options can meet all 3 musts. Giving up x/2 as a must lets 2 of 3 options back in.", o.SayCoverage().String())
 	s.Needs = s.Needs[:2]
 	s.Options = s.Options[1:2]
-	assert.Equal(t, "No option can meet all 2 musts. It misses more than one.", compute(t, s).SayCoverage().String())
+	assert.Equal(t, "No option can meet both musts. It misses more than one.", compute(t, s).SayCoverage().String())
 }
