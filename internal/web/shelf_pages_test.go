@@ -207,7 +207,7 @@ func TestAStudyBeginsWithAChoice(t *testing.T) {
 	app := testkit.Start(t, true)
 	at := begun(t, app, app.Client, "Which of these?")
 	a := get(t, app.Client, at+"/brief")
-	assert.Equal(t, 9, strings.Count(a.body, `name="op" value="start"`))
+	assert.Equal(t, 10, strings.Count(a.body, `name="op" value="start"`))
 	a = post(t, app.Client, at+"/brief", "op", "start", "path", "needs", "value", "crm")
 	require.Equal(t, http.StatusOK, a.status, words(a))
 	assert.Contains(t, words(get(t, app.Client, at+"/coverage")), "Accounts with people")

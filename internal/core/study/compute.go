@@ -366,8 +366,9 @@ func fails(c *coverage.Cell) bool {
 	return c.Need.Level == coverage.Must && c.Answer == coverage.Unmet
 }
 
-// lead finds who costs least in each month and overall, among the options
-// that are in; equals stay with who led before.
+// lead finds who costs least in each month and overall, among the options that are in; of
+// equals it is the cheapest overall, so that who leads beside it costs less, or who led
+// before.
 func (o *Outcome) lead() {
 	for i := range o.Results {
 		r := &o.Results[i]
@@ -376,17 +377,17 @@ func (o *Outcome) lead() {
 		}
 	}
 	for t := range o.Study.Horizon {
-		best := -1
-		if n := len(o.Leads); n > 0 {
+		if o.Cheapest < 0 {
+			return
+		}
+		best := o.Cheapest
+		if n := len(o.Leads); n > 0 && o.monthly(o.Leads[n-1].Result, t) < o.monthly(best, t) {
 			best = o.Leads[n-1].Result
 		}
 		for i := range o.Results {
-			if o.Results[i].In() && (best < 0 || o.monthly(i, t) < o.monthly(best, t)) {
+			if o.Results[i].In() && o.monthly(i, t) < o.monthly(best, t) {
 				best = i
 			}
-		}
-		if best < 0 {
-			return
 		}
 		if n := len(o.Leads); n > 0 && o.Leads[n-1].Result == best {
 			o.Leads[n-1].To = t

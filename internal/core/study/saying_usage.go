@@ -50,6 +50,9 @@ func (o *Outcome) SayPrices() Phrase {
 	switch {
 	case priced > 1 && low == high:
 		p = say("In *%s* the plans%s of *%d options* all cost *%s* a month", o.Study.Start.String(), must, priced, c.Format(a.Monthly(0)))
+		if a.Monthly(0) == 0 {
+			p = say("In *%s* the plans%s of *%d options* all cost nothing", o.Study.Start.String(), must, priced)
+		}
 	case priced > 1:
 		p = say("In *%s* the plans%s cost from *%s* a month (%s) to *%s* (%s)", o.Study.Start.String(), must, c.Format(a.Monthly(0)),
 			onPlan(a), c.Format(b.Monthly(0)), onPlan(b))

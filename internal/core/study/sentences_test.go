@@ -215,21 +215,34 @@ func (l *listener) least(over func(i int) money.Amount, result int) bool {
 	return !slices.ContainsFunc(l.in(), func(i int) bool { return over(i) < over(result) })
 }
 
-// leads are the runs of months of who costs least, on a tie who did before.
+// leads are the runs of months of who costs least: on a tie who is the cheapest overall, who
+// did before, or who comes first.
 func (l *listener) leads() (who [6]int) {
-	best := -1
+	cheapest := slices.IndexFunc(l.o.Results, func(r study.Result) bool { return r.In() && l.least(l.total, l.at(r.Option.Name)) })
 	for t := range 6 {
-		if best < 0 {
-			best = l.in()[0]
+		least := func(i int) bool { return l.least(func(i int) money.Amount { return l.net(i, t) }, i) }
+		switch {
+		case least(cheapest):
+			who[t] = cheapest
+		case t > 0 && least(who[t-1]):
+			who[t] = who[t-1]
+		default:
+			who[t] = l.in()[slices.IndexFunc(l.in(), least)]
 		}
-		for _, i := range l.in() {
-			if l.net(i, t) < l.net(best, t) {
-				best = i
-			}
-		}
-		who[t] = best
 	}
 	return who
+}
+
+// less reports whether one costs less than the cheapest overall in each month of a run.
+func (l *listener) less(result, from, to int) bool {
+	for t := from; t < to; t++ {
+		for _, i := range l.in() {
+			if l.least(l.total, i) && l.net(result, t) >= l.net(i, t) {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // why holds what ends "… costs less each month; then": of who loses the lead in month t to whom.
@@ -355,7 +368,7 @@ var forms = map[string][]claim{
 		}),
 		form(`Until {M} {O} costs less each month; then (.*?)\.(?: |$)`, func(l *listener, m []string) bool {
 			who, t := l.leads(), month(m[1])+1
-			return who[t-1] == l.at(m[2]) && who[0] == who[t-1] && who[t] != who[0] && l.why(m[3], who[0], who[t], t)
+			return who[t-1] == l.at(m[2]) && who[0] == who[t-1] && who[t] != who[0] && l.less(who[0], 0, t) && l.why(m[3], who[0], who[t], t)
 		}),
 		form(`From {M} {O} costs less each month(?:, until {M})?; then (.*?)\.(?: |$)`, func(l *listener, m []string) bool {
 			who, t := l.leads(), month(m[1])
@@ -363,10 +376,10 @@ var forms = map[string][]claim{
 				return false
 			}
 			if m[3] == "" {
-				return who[5] == who[t] && l.why(m[4], who[0], who[t], t)
+				return who[5] == who[t] && l.less(who[t], t, 6) && l.why(m[4], who[0], who[t], t)
 			}
 			end := month(m[3]) + 1
-			return who[end-1] == who[t] && who[end] != who[t] && l.why(m[4], who[t], who[end], end)
+			return who[end-1] == who[t] && who[end] != who[t] && l.less(who[t], t, end) && l.why(m[4], who[t], who[end], end)
 		}),
 		form(`The cheapest changes {N} times? in all\.`, func(l *listener, m []string) bool {
 			n, who := 0, l.leads()
@@ -607,9 +620,9 @@ var forms = map[string][]claim{
 			}
 			return comes(m[1], pays(low)) && comes(m[4], pays(high)) && l.o.Results[low].Today.Plan.Name == m[3] && l.o.Results[high].Today.Plan.Name == m[6]
 		}),
-		form(`In Jan 2027 the plans.*? of {N} options all cost {A} a month\.`, func(l *listener, m []string) bool {
+		form(`In Jan 2027 the plans.*? of {N} options all cost (?:{A} a month|nothing)\.`, func(l *listener, m []string) bool {
 			for _, i := range l.in() {
-				if !comes(m[2], l.o.Results[i].Today.Monthly()) {
+				if m[2] == "" && l.o.Results[i].Today.Monthly() != 0 || m[2] != "" && !comes(m[2], l.o.Results[i].Today.Monthly()) {
 					return false
 				}
 			}
