@@ -232,7 +232,7 @@ func (r *request) rung(res *study.Result, at int, rung *study.Rung, below bool) 
 	}
 	cur := s.Currency
 	for _, u := range rung.Units {
-		text := fmt.Sprintf("%s a %s", cur.Format(u.Amount), u.Unit)
+		text := fmt.Sprintf("%s %s", cur.Format(u.Amount), study.AnyOne(u.Unit))
 		if u.Per > 1 {
 			text = fmt.Sprintf("%s per %s %s", cur.Format(u.Amount), money.Thousands(uint64(u.Per)), quote.Plural(u.Unit))
 		}

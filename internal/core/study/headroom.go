@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -20,7 +21,7 @@ type Headroom struct {
 	Plan             string // in force in the month that is looked from, of the tool that steps
 	Now, Until, Left int64  // of the driver, along the axis; Left is Until less Now
 	Why              string // "emails pass 35,000"
-	Month            int    // in which the step comes, from 0; -1: not within the horizon
+	Month            int    // in which the driver comes to it, from 0; -1: not within the horizon
 	To               string // the plan from there on; "": nothing serves
 	Delta            money.Amount
 	Serves           bool
@@ -71,6 +72,7 @@ type walking struct {
 	o     *Outcome
 	r     *Result
 	month int
+	axis  Axis
 	read  projection.Usages
 	bids  []projection.Bid
 	on    []*tariff.Program // of each tool
@@ -83,7 +85,7 @@ type walking struct {
 }
 
 func (o *Outcome) walk(ctx context.Context, r *Result, axis Axis, month int, high int64) *walking {
-	w := &walking{o: o, r: r, month: month, read: projection.Along(ctx, o.Model, month, axis.followed()), bids: o.bids(r, month).Tools,
+	w := &walking{o: o, r: r, month: month, axis: axis, read: projection.Along(ctx, o.Model, month, axis.followed()), bids: o.bids(r, month).Tools,
 		now: axis.At(o.Values.Of(axis.Key)[month]), high: high, known: map[int64][][]int64{}, runs: make([][]projection.Region, len(r.Tools))}
 	for k := range r.Tools {
 		p := r.Tools[k].Schedule.Months[month].Program
@@ -236,11 +238,10 @@ func (w *walking) step(by *tariff.Program, tool, meter int, at int64, cause tari
 			last = first - 1 // the meter may come past it by more than one
 		}
 		h.Why = fmt.Sprintf("%s pass %s", quote.Plural(m.Unit), usage.Quantity(last*tariff.Grain(m)).Format())
-		for u := w.month; u < len(t.candidate.Rows) && past > last; u++ {
-			if t.candidate.Rows[u][meter] >= past {
-				h.Month = u
-				break
-			}
+	}
+	if values := w.o.Values.Of(w.axis.Key); len(values) > w.month {
+		if u := slices.IndexFunc(values[w.month:], func(v float64) bool { return w.axis.At(v) >= at }); u >= 0 {
+			h.Month = w.month + u
 		}
 	}
 	if cause.Kind == tariff.NextPack {

@@ -3,6 +3,7 @@ package study_test
 import (
 	"context"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"ninecoins/internal/core/coverage"
@@ -88,6 +89,8 @@ func TestHeadroomEndsWhereTheLineSteps(t *testing.T) {
 		require.Equal(t, xs[at], h.Until+1, "list %d: %+v", n, h)
 		require.Equal(t, int64(100), h.Now)
 		require.Equal(t, h.Until-100, h.Left)
+		comes := slices.IndexFunc(o.Values.Of("contacts"), func(v float64) bool { return int64(v) > h.Until })
+		require.Equal(t, comes, h.Month, "as the driver comes there, the others held")
 		if require.Equal(t, prices[at] != nil, h.Serves); h.Serves {
 			require.Equal(t, *prices[at]-*prices[at-1], h.Delta, "list %d: %+v", n, h)
 			steps++

@@ -84,6 +84,14 @@ func allOf(n int, one string) string {
 	return "all " + plural(n, one)
 }
 
+// AnyOne is one of something: "a contact", "an account".
+func AnyOne(unit string) string {
+	if strings.ContainsAny(unit[:min(1, len(unit))], "aeioAEIO") || strings.HasPrefix(unit, "hour") {
+		return "an " + unit
+	}
+	return "a " + unit
+}
+
 // outOf says how many of some there are: "3 of 5 options", "the only option", "none
 // of 5 options".
 func outOf(n, all int, one string) string {

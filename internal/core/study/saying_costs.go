@@ -145,6 +145,7 @@ type Event struct {
 	Step   *projection.Step // nil when the lead passes
 	Delta  money.Amount     // change per month: of the bill, or from who led to who leads
 	Gap    bool             // nothing serves any more
+	NoRate string           // with Gap: the currency for which there is no rate; else ""
 	Tool   string           // of a stack, the one whose bill steps; else ""
 }
 
@@ -171,7 +172,13 @@ func (o *Outcome) Events() []Event {
 		}
 		for i := range o.Results {
 			if m := o.Results[i].Schedule.Months; !o.Results[i].AtFault && !m[t].Serves && (t == 0 || m[t-1].Serves) {
-				events = append(events, Event{Month: t, Result: i, Gap: true})
+				one := Event{Month: t, Result: i, Gap: true}
+				for k := range o.Results[i].Tools {
+					if from := o.Results[i].Tools[k].Tool.Edition.Currency; o.Study.lacksRate(from) {
+						one.NoRate = fmt.Sprintf("%s to %s", from.Code(), o.Study.Currency.Code())
+					}
+				}
+				events = append(events, one)
 			}
 		}
 		for k, lead := range o.Leads {
@@ -192,6 +199,8 @@ func (e Event) Say() string {
 		of = e.Tool + " "
 	}
 	switch {
+	case e.NoRate != "":
+		return "has no price here: there is no rate from " + e.NoRate
 	case e.Gap:
 		return "has nothing that serves from here on"
 	case e.Step == nil:

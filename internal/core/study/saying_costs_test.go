@@ -96,3 +96,14 @@ func TestWhatIsSaidOfCostsHolds(t *testing.T) {
 	}
 	assert.Greater(t, min(every, level, only, turns), 50, "%d %d %d %d", every, level, only, turns)
 }
+
+// Where a rate is missing that is what the events tell.
+func TestAMissingRateIsTheReasonOfTheEvent(t *testing.T) {
+	a, b := option("A", 9999, 10), option("B", 9999, 12)
+	b.Edition.Currency = money.MustCurrency("GBP")
+	for _, e := range compute(t, of(a, b)).Events() {
+		assert.Equal(t, "has no price here: there is no rate from GBP to EUR", e.Say())
+		assert.Equal(t, 1, e.Result)
+	}
+	assert.Equal(t, []string{"a seat", "an account", "an hour", "a unit"}, []string{study.AnyOne("seat"), study.AnyOne("account"), study.AnyOne("hour"), study.AnyOne("unit")})
+}
