@@ -50,7 +50,7 @@ func (o *Outcome) SayCosts() Phrase {
 	first := o.Leads[0]
 	if first.Result != o.Cheapest {
 		p = p.and(say("Until *%s* %s costs less each month", s.Month(first.To).String(), o.name(first.Result)))
-		p = append(p, o.whyLost(first, o.Leads[1])...)
+		p = append(p, o.whyLost(first, o.Leads[1], "it")...)
 		if len(o.Leads) > 2 {
 			p = p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 		}
@@ -59,10 +59,10 @@ func (o *Outcome) SayCosts() Phrase {
 	next := o.Leads[1]
 	p = p.and(say("From *%s* %s costs less each month", s.Month(next.From).String(), o.name(next.Result)))
 	if len(o.Leads) == 2 {
-		return append(p, o.whyLost(first, next)...)
+		return append(p, o.whyLost(first, next, best.Option.Name)...)
 	}
 	p = append(p, say(", until *%s*", s.Month(next.To).String())...)
-	p = append(p, o.whyLost(next, o.Leads[2])...)
+	p = append(p, o.whyLost(next, o.Leads[2], "it")...)
 	return p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
 }
 
@@ -110,17 +110,17 @@ func (o *Outcome) SayBeyond(r *Result, counted bool) string {
 func (o *Outcome) name(result int) string { return o.Results[result].Option.Name }
 
 // whyLost ends a sentence with the step that took the lead from one option
-// and gave it to another.
-func (o *Outcome) whyLost(from, to Lead) Phrase {
+// and gave it to another; who lost it is called by a name, or "it" where that is clear.
+func (o *Outcome) whyLost(from, to Lead, who string) Phrase {
 	if step := stepIn(&o.Results[from.Result], to.From); step != nil && step.Delta > 0 {
 		if step.PlanChanged() {
 			as := "as "
 			if step.Causes[0].Kind == projection.Cheaper && !strings.HasPrefix(step.Why(), step.To.Name) {
 				as = "" // an amount, which stands for itself
 			}
-			return say("; then it moves to %s, %s*%s*.", step.To.Name, as, step.Why())
+			return say("; then %s moves to %s, %s*%s*.", who, step.To.Name, as, step.Why())
 		}
-		return say("; then *%s* and it steps up.", step.Why())
+		return say("; then *%s* and %s steps up.", step.Why(), who)
 	}
 	if step := stepIn(&o.Results[to.Result], to.From); step != nil && step.Delta < 0 {
 		return say("; then %s steps down: *%s*.", o.name(to.Result), step.Why())

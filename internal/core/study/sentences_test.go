@@ -249,13 +249,15 @@ func (l *listener) less(result, from, to int) bool {
 func (l *listener) why(text string, from, to, t int) bool {
 	contacts := func(m int) int { return 100 << m }
 	for _, c := range []claim{
-		form(`it moves to {P}, (?:as )?`, func(_ *listener, m []string) bool { return l.o.Results[from].Schedule.Months[t].Plan().Name == m[1] }),
+		form(`(?:it|{O}) moves to {P}, (?:as )?`, func(_ *listener, m []string) bool {
+			return l.o.Results[from].Schedule.Months[t].Plan().Name == m[2] && (m[1] == "" || l.at(m[1]) == from)
+		}),
 		form(`{O} steps down: `, func(_ *listener, m []string) bool { return l.at(m[1]) == to && l.net(to, t) < l.net(to, t-1) }),
 		form(`contacts pass {N}`, func(_ *listener, m []string) bool { return contacts(t-1) <= number(m[1]) && number(m[1]) < contacts(t) }),
 		form(`(?:, )?(?:and )?the offer “Half” ends`, func(*listener, []string) bool { return t == 3 }),
 		form(`{A} a month less than staying on {P}`, func(_ *listener, m []string) bool { return !comes(m[1], 0) }),
 		form(`{P} costs less over what is to come`, func(*listener, []string) bool { return true }),
-		form(`and it steps up`, func(*listener, []string) bool { return l.net(from, t) > l.net(from, t-1) }),
+		form(`and (?:it|{O}) steps up`, func(_ *listener, m []string) bool { return l.net(from, t) > l.net(from, t-1) && (m[1] == "" || l.at(m[1]) == from) }),
 		form(`{O} does`, func(_ *listener, m []string) bool { return l.at(m[1]) == to }),
 	} {
 		if m := c.words.FindStringSubmatch(text); m != nil {
@@ -372,6 +374,9 @@ var forms = map[string][]claim{
 		}),
 		form(`From {M} {O} costs less each month(?:, until {M})?; then (.*?)\.(?: |$)`, func(l *listener, m []string) bool {
 			who, t := l.leads(), month(m[1])
+			if m[3] == "" && strings.Contains(m[4], "it ") { // which would be who has the lead then
+				return false
+			}
 			if who[0] != l.subject || who[t-1] != who[0] || who[t] != l.at(m[2]) {
 				return false
 			}
