@@ -97,7 +97,14 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead, newest
 	p.Converted = strings.Join(notes, ", ")
 	cur := r.study().Currency
 	if entry, ok := res.Entry(at); ok {
-		p.Entry = fmt.Sprintf("Its list begins at %s (%s); we pay %s", cur.Format(entry.From), entry.Plan, cur.Format(entry.Pays))
+		begins := "Its list begins at"
+		switch {
+		case tool.Tool.Plan != "": // of which nothing else is compared
+			begins = "It begins at"
+		case entry.Free != "":
+			begins = fmt.Sprintf("Beyond %s, which costs nothing, its list begins at", entry.Free)
+		}
+		p.Entry = fmt.Sprintf("%s %s (%s); we pay %s", begins, cur.Format(entry.From), entry.Plan, cur.Format(entry.Pays))
 		if len(entry.Why) > 0 {
 			p.Entry += ": on " + entry.Plan + " " + r.study().SayWhy(entry.Why[0])
 		} else {

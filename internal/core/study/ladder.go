@@ -267,9 +267,13 @@ func (t *ToolResult) cheapest(all []quote.Receipt, likeToday bool) (best *quote.
 type Entry struct {
 	From money.Amount // the least that any plan costs a month, on any term, at no usage
 	Plan string
+	Free string       // a plan that costs nothing; "" where there is none
 	Pays money.Amount // what is paid in the first month
 	Why  []quote.Reason
 }
+
+// usageBilled reports whether a charge asks for what is used.
+func usageBilled(c pricelist.Charge) bool { return c.Kind != pricelist.Flat && c.Kind != pricelist.Once }
 
 // Entry compares what a tool's price page would name with what is paid: why the cheaper
 // plan does not do. False where nothing is paid, or the entry is what is paid.
@@ -285,7 +289,11 @@ func (r *Result) Entry(at int) (Entry, bool) {
 		return Entry{}, false
 	}
 	var best *quote.Receipt
+	free := ""
 	for i := range none {
+		if q := &none[i]; free == "" && q.Priced && q.Monthly() == 0 && q.AtSigning == 0 && q.Plan.Offered == pricelist.Public && !slices.ContainsFunc(q.Plan.Charges, usageBilled) {
+			free = q.Plan.Name
+		}
 		if q := &none[i]; q.Priced && q.Monthly() > 0 && q.Period != pricelist.Lifetime && (best == nil || q.Monthly() < best.Monthly()) {
 			best = q
 		}
@@ -293,7 +301,7 @@ func (r *Result) Entry(at int) (Entry, bool) {
 	if best == nil || best.Monthly() >= t.Today.Monthly() {
 		return Entry{}, false
 	}
-	entry := Entry{From: best.Monthly(), Plan: best.Plan.Name, Pays: t.Today.Monthly()}
+	entry := Entry{From: best.Monthly(), Plan: best.Plan.Name, Free: free, Pays: t.Today.Monthly()}
 	for _, q := range t.Prices() {
 		if q.Plan.Key == best.Plan.Key && q.Term.Key == best.Term.Key {
 			entry.Why = q.Reasons

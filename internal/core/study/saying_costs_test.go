@@ -10,6 +10,7 @@ import (
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -106,4 +107,21 @@ func TestAMissingRateIsTheReasonOfTheEvent(t *testing.T) {
 		assert.Equal(t, 1, e.Result)
 	}
 	assert.Equal(t, []string{"a seat", "an account", "an hour", "a unit"}, []string{study.AnyOne("seat"), study.AnyOne("account"), study.AnyOne("hour"), study.AnyOne("unit")})
+}
+
+// A list with a free plan begins there; one whose plan costs nothing only while nothing is used does not.
+func TestAFreePlanIsWhereAListBegins(t *testing.T) {
+	a := option("A", 9999, 10)
+	big := a.Edition.Plans[0]
+	big.Key, big.Name = "big", "Big"
+	big.Charges = []pricelist.Charge{{Key: "base", Kind: pricelist.Stair, Meter: "contacts", Bands: []pricelist.Band{{To: usage.Of(50), Price: pricelist.Price{Usual: money.Units(5)}}, {To: usage.Of(9999), Price: pricelist.Price{Usual: money.Units(30)}}}}}
+	a.Edition.Plans = []pricelist.Plan{{Key: "free", Name: "Free", Offered: pricelist.Public, Terms: big.Terms, Charges: []pricelist.Charge{{Key: "base", Kind: pricelist.Flat}},
+		Limits: []pricelist.Limit{{Meter: "contacts", Most: usage.Of(20), Beyond: pricelist.MoveUp}}}, big}
+	entry, ok := compute(t, of(a)).Results[0].Entry(0)
+	require.True(t, ok)
+	assert.Equal(t, "Free", entry.Free)
+	assert.Equal(t, money.Units(5), entry.From)
+	a.Edition.Plans[0].Charges = []pricelist.Charge{{Key: "unit", Kind: pricelist.Unit, Meter: "contacts", Each: 1, Price: pricelist.Price{Usual: money.Units(1)}}}
+	entry, _ = compute(t, of(a)).Results[0].Entry(0)
+	assert.Empty(t, entry.Free)
 }

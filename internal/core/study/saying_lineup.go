@@ -55,5 +55,8 @@ func (o *Outcome) sayShared() Phrase {
 	case needs:
 		return say("All of them meet *%s*: what decides is elsewhere.", allOf(needs, "need"))
 	}
+	if needs-shared == 1 {
+		return say("All of them meet *%d* of %s; what decides is the other one.", shared, plural(needs, "need"))
+	}
 	return say("All of them meet *%d* of %s; what decides is in the other *%d*.", shared, plural(needs, "need"), needs-shared)
 }

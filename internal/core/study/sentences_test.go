@@ -649,7 +649,7 @@ var forms = map[string][]claim{
 			r := &l.o.Results[l.at(m[1])]
 			return r.Option.Now && comes(m[2], r.Today.Monthly())
 		}),
-		form(`(?:All of them meet (?:all {N} needs|both needs|(the need)): what decides is elsewhere|All of them meet {N} of {N} needs; what decides is in the other {N}|(No need is met by all of them))\.`, func(l *listener, m []string) bool {
+		form(`(?:All of them meet (?:all {N} needs|both needs|(the need)): what decides is elsewhere|All of them meet {N} of {N} needs; what decides is (?:in the other {N}|the other one)|(No need is met by all of them))\.`, func(l *listener, m []string) bool {
 			shared, all := 0, len(l.o.Study.Needs)
 			for n := range l.o.Study.Needs {
 				if !slices.ContainsFunc(l.o.Results, func(r study.Result) bool { // on the plan taken
@@ -668,7 +668,7 @@ var forms = map[string][]claim{
 			case m[6] != "":
 				return shared == 0
 			}
-			return number(m[3]) == shared && number(m[4]) == all && number(m[5]) == all-shared
+			return number(m[3]) == shared && number(m[4]) == all && (number(m[5]) == all-shared || m[5] == "" && all-shared == 1)
 		}),
 	},
 	"doing": {
