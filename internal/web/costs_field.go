@@ -107,8 +107,8 @@ func buildField(r *request) (any, error) {
 		b.Where = append(b.Where, w)
 	}
 	if !byFit {
-		where(f.NowY, f.Y, o.SayRegions(f.AlongX, f.X, 0, highX))
-		where(f.NowX, f.X, o.SayRegions(f.AlongY, f.Y, 0, highY))
+		where(f.NowY, f.Y, o.SayRegions(f.AlongX, f.X, f.Xs[0], highX))
+		where(f.NowX, f.X, o.SayRegions(f.AlongY, f.Y, f.Ys[0], highY))
 	}
 	result := func(k int) int {
 		if k < 0 {

@@ -255,7 +255,8 @@ type Field struct {
 	NowX, NowY     int64
 }
 
-// Field prices all options that miss no must over two drivers, 80 by 50 values; by fit
+// Field prices all options that miss no must over two drivers, 80 by 50 values from 0, or from 1
+// where a driver has no value at 0; by fit
 // it tells who fits best where, with the cost as it is there for the whole horizon. Errors
 // are those of [Outcome.Along].
 func (o *Outcome) Field(ctx context.Context, x, y string, month int, highX, highY int64, byFit bool) (*Field, error) {
@@ -265,7 +266,13 @@ func (o *Outcome) Field(ctx context.Context, x, y string, month int, highX, high
 		return nil, fmt.Errorf("study: no field over %q and %q", x, y)
 	}
 	return o.late.fields.Get(ctx, fieldKey{x, y, month, highX, highY, byFit}, func(ctx context.Context) (*Field, error) {
-		return o.field(ctx, dx, dy, month, highX, highY, byFit)
+		f, err := o.field(ctx, dx, dy, month, 0, highX, highY, byFit)
+		if err != nil && ctx.Err() == nil { // what divides by a driver has no value where that is 0
+			if from1, other := o.field(ctx, dx, dy, month, 1, highX, highY, byFit); other == nil {
+				return from1, nil
+			}
+		}
+		return f, err
 	})
 }
 
@@ -277,7 +284,7 @@ type fieldKey struct {
 	byFit        bool
 }
 
-func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, highX, highY int64, byFit bool) (*Field, error) {
+func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, low, highX, highY int64, byFit bool) (*Field, error) {
 	f := &Field{X: dx, Y: dy, Month: month}
 	var bidders []projection.Bidder
 	for i := range o.Results {
@@ -290,7 +297,7 @@ func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, highX, high
 		choose = o.fitsBest(f.Results)
 	}
 	var err error
-	xs, ys := projection.Ticks(0, highX, 80), projection.Ticks(0, highY, 50)
+	xs, ys := projection.Ticks(low, highX, 80), projection.Ticks(low, highY, 50)
 	if f.Field, err = projection.NewField(ctx, bidders, projection.AlongTwo(ctx, o.Model, month, dx.followed(), dy.followed()), xs, ys, choose); err != nil {
 		return nil, err
 	}
@@ -300,10 +307,10 @@ func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, highX, high
 	}
 	f.NowX, f.NowY = dx.At(vx[month]), dy.At(vy[month])
 	if !byFit {
-		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(ctx, o.Model, month, dx.followed()), 0, highX); err != nil {
+		if f.AlongX, _, err = projection.Regions(bidders, projection.Along(ctx, o.Model, month, dx.followed()), low, highX); err != nil {
 			return nil, err
 		}
-		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(ctx, o.Model, month, dy.followed()), 0, highY); err != nil {
+		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(ctx, o.Model, month, dy.followed()), low, highY); err != nil {
 			return nil, err
 		}
 		ofResults(f.AlongX, f.Results)

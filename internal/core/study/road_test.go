@@ -507,3 +507,20 @@ func TestWhatIsCountedAsNothingIsSaid(t *testing.T) {
 	s.Drivers[1].Path.Now = usage.Of(2)
 	assert.Empty(t, compute(t, s).SayAtNothing())
 }
+
+// A driver that divides by another has no value where that is 0: the field begins at 1.
+func TestAFieldBeginsWhereItsDriversHaveAValue(t *testing.T) {
+	a, b := option("A", 9999, 10), option("B", 9999, 12)
+	f, err := usage.ParseFormula("contacts / seats")
+	require.NoError(t, err)
+	a.Edition.Meters[0].Counts = f
+	s := of(a, b)
+	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(3)}})
+	o := compute(t, s)
+	field, err := o.Field(context.Background(), "contacts", "seats", 0, 2000, 10, false)
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), field.Ys[0])
+	assert.Equal(t, 0, field.Rows[0][0].Least)
+	_, err = o.Along(context.Background(), "seats", 0, 0, 10)
+	assert.Error(t, err)
+}
