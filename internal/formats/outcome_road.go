@@ -167,7 +167,7 @@ func (f *outcomeFile) bargains(ctx context.Context, o *study.Outcome, key func(i
 	for _, b := range all {
 		f.Bargains = append(f.Bargains, outcomeBargain{key(b.Result), share(b.LeastDoes, b.Least, b.IsLeast), share(b.LeaveDoes, b.Leave, b.Pays), b.FreeMonth})
 	}
-	if s, known := o.Spreads(); known && s.Simulation != nil {
+	if s, known := o.Drawn(1); known && s.Simulation != nil {
 		f.Spread = &outcomeSpread{Paths: s.Paths, Options: []outcomeSpreadOption{}}
 		for k, i := range s.Results {
 			one := s.Options[k]

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"html/template"
+	"strconv"
 	"strings"
 
 	"ninecoins/internal/core/money"
@@ -22,6 +23,17 @@ type chanceBody struct {
 	Height int
 	Bottom int
 	Growth string
+	Draws  []choiceView
+	Again  string // to the next draw
+}
+
+// drawn is which draw of the paths is asked for, from 1.
+func (r *request) drawn() int {
+	n, err := strconv.Atoi(r.c.Query("draw"))
+	if err != nil || n < 1 || n > study.Draws {
+		return 1
+	}
+	return n
 }
 
 // chanceRow is what an option costs over the paths.
@@ -54,10 +66,19 @@ type chanceFan struct{ Band, Line string }
 func buildChance(r *request) (any, error) {
 	b := chanceBody{costsHead: r.costsHead("chance"), Growth: r.base() + "/growth"}
 	o := r.outcome
+	for n := range study.Draws {
+		link := r.query("/costs/chance", "draw", strconv.Itoa(n+1))
+		if n == 0 {
+			link = r.query("/costs/chance", "draw", "")
+		}
+		if b.Draws = append(b.Draws, choiceView{Label: strconv.Itoa(n + 1), Link: link, Chosen: n+1 == r.drawn()}); n == r.drawn()%study.Draws {
+			b.Again = link
+		}
+	}
 	if there, err := r.waitFor("chance", &b.costsHead, &b.Fault, "Growth is being simulated.", "Simulate"); !there {
 		return b, err
 	}
-	spread, _ := o.Spreads()
+	spread, _ := o.Drawn(r.drawn())
 	b.show(r, spread)
 	return b, nil
 }

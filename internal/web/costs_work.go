@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"html/template"
 	"net/http"
 	"sync/atomic"
@@ -19,20 +20,20 @@ import (
 // with all others who do, and it ends with the last of them.
 type longWork struct {
 	doing, unit string
-	do          func(ctx context.Context, o *study.Outcome, told work.Tell) error
+	do          func(ctx context.Context, r *request, told work.Tell) error
 }
 
 var longWorks = map[string]longWork{
-	"chance": {"Simulating", "paths", func(ctx context.Context, o *study.Outcome, told work.Tell) error {
-		_, err := o.Spread(ctx, told)
+	"chance": {"Simulating", "paths", func(ctx context.Context, r *request, told work.Tell) error {
+		_, err := r.outcome.Draw(ctx, r.drawn(), told)
 		return err
 	}},
-	"leaving": {"Weighing moves", "options", func(ctx context.Context, o *study.Outcome, told work.Tell) error {
-		_, err := o.Roads(ctx, told)
+	"leaving": {"Weighing moves", "options", func(ctx context.Context, r *request, told work.Tell) error {
+		_, err := r.outcome.Roads(ctx, told)
 		return err
 	}},
-	"bargain": {"Looking for cuts", "options", func(ctx context.Context, o *study.Outcome, told work.Tell) error {
-		_, err := o.Bargains(ctx, told)
+	"bargain": {"Looking for cuts", "options", func(ctx context.Context, r *request, told work.Tell) error {
+		_, err := r.outcome.Bargains(ctx, told)
 		return err
 	}},
 }
@@ -48,7 +49,11 @@ type waitView struct {
 // waiting is what stands there meanwhile.
 func (r *request) waiting(what, says, start string) *waitView {
 	one := longWorks[what]
-	return &waitView{Work: r.base() + "/costs/" + what + "/work", Now: r.query("/costs/"+what, "now", "1"),
+	at := r.base() + "/costs/" + what + "/work"
+	if n := r.drawn(); n > 1 {
+		at += fmt.Sprintf("?draw=%d", n)
+	}
+	return &waitView{Work: at, Now: r.query("/costs/"+what, "now", "1"),
 		Says: says, Start: start, Doing: one.doing, Unit: one.unit}
 }
 
@@ -64,7 +69,7 @@ func (r *request) soon(what string) (done bool, err error) {
 		ctx, cancel = context.WithTimeout(ctx, soonEnough)
 		defer cancel()
 	}
-	err = longWorks[what].do(ctx, r.outcome, nil)
+	err = longWorks[what].do(ctx, r, nil)
 	if errors.Is(err, context.DeadlineExceeded) && r.ctx().Err() == nil {
 		return false, nil
 	}
@@ -149,7 +154,7 @@ func (s *Server) workOn(what string) gin.HandlerFunc {
 			leave()
 		}()
 		last := 0
-		err = longWorks[what].do(ctx, r.outcome, func(done, of int) {
+		err = longWorks[what].do(ctx, r, func(done, of int) {
 			if done-last >= of/20 || done == of {
 				last = done
 				tell(progress{Done: done, Of: of})

@@ -273,7 +273,9 @@ type Entry struct {
 }
 
 // usageBilled reports whether a charge asks for what is used.
-func usageBilled(c pricelist.Charge) bool { return c.Kind != pricelist.Flat && c.Kind != pricelist.Once }
+func usageBilled(c pricelist.Charge) bool {
+	return c.Kind != pricelist.Flat && c.Kind != pricelist.Once
+}
 
 // Entry compares what a tool's price page would name with what is paid: why the cheaper
 // plan does not do. False where nothing is paid, or the entry is what is paid.

@@ -6,7 +6,7 @@ import "ninecoins/internal/core/work"
 // ([work.Shared]). Copies of an outcome share it.
 type late struct {
 	roads  work.Shared[*Roads]
-	spread work.Shared[*Spread]
+	spread [Draws]work.Shared[*Spread]
 	cases  work.Shared[[3]*Outcome]
 	dear   work.Shared[[]Bargain]
 	lines  work.Group[lineKey, *Along]

@@ -212,7 +212,7 @@ func TestTheSpreadNeedsChance(t *testing.T) {
 	o := compute(t, s)
 	_, err := o.Spread(context.Background(), nil)
 	require.ErrorIs(t, err, study.ErrNoSpread)
-	_, known := o.Spreads()
+	_, known := o.Drawn(1)
 	assert.False(t, known)
 	s.Drivers[0].Path.Low.Growth = usage.Given[money.Share]{Told: true}
 	s.Budget = money.Units(30)
@@ -229,9 +229,15 @@ func TestTheSpreadNeedsChance(t *testing.T) {
 	assert.Contains(t, o.SaySpread(spread).String(), "it comes to €60 in eight of ten.", "one figure where both ends are the same")
 	assert.Equal(t, []float64{1}, spread.Options[0].Over, "60 of 30 in all")
 	assert.Contains(t, o.SaySpread(spread).String(), "It breaks the budget of €30 in all of them.")
-	again, known := o.Spreads()
+	again, known := o.Drawn(1)
 	assert.True(t, known)
 	assert.Same(t, spread, again)
+	other, err := o.Draw(context.Background(), 2, nil)
+	require.NoError(t, err)
+	assert.NotEqual(t, spread.Options[1], other.Options[1], "other paths")
+	same, err := compute(t, s).Draw(context.Background(), 2, nil)
+	require.NoError(t, err)
+	assert.Equal(t, other.Options, same.Options, "which are the same each time")
 }
 
 func TestABudgetIsHeldAgainstItsMonths(t *testing.T) {

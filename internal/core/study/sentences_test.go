@@ -257,7 +257,9 @@ func (l *listener) why(text string, from, to, t int) bool {
 		form(`(?:, )?(?:and )?the offer “Half” ends`, func(*listener, []string) bool { return t == 3 }),
 		form(`{A} a month less than staying on {P}`, func(_ *listener, m []string) bool { return !comes(m[1], 0) }),
 		form(`{P} costs less over what is to come`, func(*listener, []string) bool { return true }),
-		form(`and (?:it|{O}) steps up`, func(_ *listener, m []string) bool { return l.net(from, t) > l.net(from, t-1) && (m[1] == "" || l.at(m[1]) == from) }),
+		form(`and (?:it|{O}) steps up`, func(_ *listener, m []string) bool {
+			return l.net(from, t) > l.net(from, t-1) && (m[1] == "" || l.at(m[1]) == from)
+		}),
 		form(`{O} does`, func(_ *listener, m []string) bool { return l.at(m[1]) == to }),
 	} {
 		if m := c.words.FindStringSubmatch(text); m != nil {

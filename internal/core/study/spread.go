@@ -32,7 +32,15 @@ const (
 // progress hears how far it is; nil: nobody. It ends early with the error of the context, and fails with [ErrNoSpread] where there
 // is no chance in it.
 func (o *Outcome) Spread(ctx context.Context, progress work.Tell) (*Spread, error) {
-	return o.late.spread.Get(ctx, progress, func(ctx context.Context, tell work.Tell) (*Spread, error) {
+	return o.Draw(ctx, 1, progress)
+}
+
+// Draws is how many times the paths can be drawn anew, each time the same.
+const Draws = 4
+
+// Draw is [Outcome.Spread] over other paths, from 1 to [Draws]; 1 is what Spread draws.
+func (o *Outcome) Draw(ctx context.Context, draw int, progress work.Tell) (*Spread, error) {
+	return o.late.spread[draw-1].Get(ctx, progress, func(ctx context.Context, tell work.Tell) (*Spread, error) {
 		noise := map[string]float64{}
 		for _, d := range o.Study.Drivers {
 			if f, err := usage.FitGrowth(o.Study.HistoryOf(d.Driver)); err == nil && !slices.Contains(o.Broken, d.Driver) {
@@ -47,7 +55,7 @@ func (o *Outcome) Spread(ctx context.Context, progress work.Tell) (*Spread, erro
 		if len(out.Random) == 0 {
 			return nil, ErrNoSpread
 		}
-		s := projection.Simulating{Spread: spread, Months: o.Study.Horizon, Budgets: out.Budgets, Seed: simulationSeed, Most: simulatedPaths, Progress: tell}
+		s := projection.Simulating{Spread: spread, Months: o.Study.Horizon, Budgets: out.Budgets, Seed: simulationSeed + uint64(draw-1), Most: simulatedPaths, Progress: tell}
 		for i := range o.Results {
 			r := &o.Results[i]
 			if r.AtFault {
@@ -67,10 +75,8 @@ func (o *Outcome) Spread(ctx context.Context, progress work.Tell) (*Spread, erro
 	})
 }
 
-// Spreads is the spread if it was worked out already.
-func (o *Outcome) Spreads() (*Spread, bool) {
-	return o.late.spread.Known()
-}
+// Drawn is what was drawn, if it was already.
+func (o *Outcome) Drawn(draw int) (*Spread, bool) { return o.late.spread[draw-1].Known() }
 
 // Budgets are what may be spent: over the horizon where the budget is one in all, else year by
 // year, of which the last may be a part with its share, rounded down to the minor unit; none
