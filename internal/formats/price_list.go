@@ -4,12 +4,10 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
-	"fmt"
 	"time"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
-	"ninecoins/internal/core/usage"
 )
 
 // PriceListFormat is the first word of a price list file.
@@ -62,7 +60,6 @@ func (file *File) PriceList() (*pricelist.Edition, error) {
 	r := file.r
 	e := pricelist.Fields(pricelist.Rules{Latest: r.latest, Kept: r.kept}).Read(r.ctx, file.root, "", &r.faults)
 	if r.faults.Count() == 0 && !r.ended() {
-		checkMeters(&e, file)
 		for _, fault := range append(e.Inherit(), e.Check()...) {
 			r.faults.Add(file.root.LineOf(fault.Path), fault.Path, "%s", fault.Problem)
 		}
@@ -71,17 +68,4 @@ func (file *File) PriceList() (*pricelist.Edition, error) {
 		return nil, err
 	}
 	return &e, nil
-}
-
-// checkMeters refuses meters that count what no standard driver is. A study's
-// own drivers are known only to the study.
-func checkMeters(e *pricelist.Edition, file *File) {
-	for i, m := range e.Meters {
-		for _, name := range m.Counts.Names() {
-			if _, ok := usage.InCatalogue(name); !ok {
-				at := fmt.Sprintf("meters[%d].counts", i)
-				file.r.faults.Add(file.root.LineOf(at), at, "there is no driver %q", name)
-			}
-		}
-	}
 }

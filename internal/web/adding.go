@@ -99,6 +99,9 @@ func inserted(st study.Study, path document.Path, typed map[string]string) (docu
 	if err != nil {
 		return nil, err
 	}
+	if path == "drivers" {
+		return append(st.Bring(typed["driver"]), study.Added(op)...), nil
+	}
 	return study.Added(op), nil
 }
 

@@ -53,11 +53,13 @@ func (e *draftEditor) adders(b *pricesDraft) {
 			{Label: "free months", Value: string(pricelist.FreeMonths)}}}, addField{Name: "value", Label: "Per cent, or price a month", Decimal: true},
 		addField{Name: "months", Label: "For months, empty for good", Decimal: true})
 	drivers := []choiceView{}
-	for _, d := range usage.Catalogue() {
+	for _, d := range e.drivers() {
 		drivers = append(drivers, choiceView{Label: d.Name, Value: d.Key})
 	}
+	drivers = append(drivers, choiceView{Label: "something of its own, called below", Value: ownDriverOf})
 	b.NewMeter = e.adder("meter", "meters", "Add a meter", addField{Name: "driver", Label: "Counts", Choices: drivers},
-		addField{Name: "unit", Label: "Called, one of them", Longest: 30}, addField{Name: "counts", Label: "Or by a formula", Longest: 500})
+		addField{Name: "unit", Label: "Called, one of them", Longest: 30}, addField{Name: "kind", Label: "Of its own, it is", Choices: []choiceView{
+			{Label: "a level, such as courses", Value: string(usage.Stock)}, {Label: "an amount each month", Value: string(usage.Flow)}}}, addField{Name: "counts", Label: "Or by a formula", Longest: 500})
 }
 
 func (e *draftEditor) chargeFields() []addField {
@@ -72,7 +74,7 @@ func (e *draftEditor) meterChoices() (all []choiceView) {
 	for _, m := range ed.Meters {
 		all = append(all, choiceView{Label: e.unitsOf(m.Key), Value: m.Key})
 	}
-	for _, d := range usage.Catalogue() {
+	for _, d := range e.drivers() {
 		if _, there := ed.Meter(d.Key); !there {
 			all = append(all, choiceView{Label: strings.ToLower(d.Name), Value: d.Key})
 		}

@@ -9,6 +9,8 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/notation"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 )
 
@@ -68,7 +70,7 @@ func (e *draftEditor) meterFor(key string) document.Change {
 	if _, there := ed.Meter(key); there || key == "" {
 		return nil
 	}
-	d, ok := usage.InCatalogue(key)
+	d, ok := e.driver(key)
 	if !ok {
 		return nil
 	}
@@ -125,7 +127,7 @@ func (e *draftEditor) newCharge(t *typing, on document.Path) document.Change {
 	default:
 		t.wrong("kind", "Choose how it is charged.")
 	}
-	if _, known := usage.InCatalogue(c.Meter); c.Meter == "" && c.Kind != pricelist.Flat && c.Kind != pricelist.Once {
+	if _, known := e.driver(c.Meter); c.Meter == "" && c.Kind != pricelist.Flat && c.Kind != pricelist.Once {
 		t.wrong("meter", "Choose what is counted.")
 	} else if _, there := e.draft.Draft.Edition.Meter(c.Meter); c.Meter != "" && !known && !there {
 		t.wrong("meter", "There is no such meter.")
@@ -136,7 +138,7 @@ func (e *draftEditor) newCharge(t *typing, on document.Path) document.Change {
 	change := e.meterFor(c.Meter)
 	if c.Label == "" {
 		c.Label = capital(e.unitsOf(c.Meter))
-		if d, ok := usage.InCatalogue(c.Meter); ok && len(change) > 0 {
+		if d, ok := e.driver(c.Meter); ok && len(change) > 0 {
 			c.Label = d.Name
 		}
 	}
@@ -275,7 +277,14 @@ func (e *draftEditor) newOffer(t *typing) document.Change {
 
 func (e *draftEditor) newMeter(t *typing) document.Change {
 	ed := &e.draft.Draft.Edition
-	d, _ := usage.InCatalogue(t.typed["driver"])
+	d, _ := e.driver(t.typed["driver"])
+	var made document.Change
+	if t.typed["driver"] == ownDriverOf {
+		if d = e.ownDriver(t); t.err != nil {
+			return nil
+		}
+		made = document.Change{{Do: document.Insert, Path: document.Path("drivers").To(d.Key), To: pricelist.Written(d)}}
+	}
 	text := orElse(t.typed["counts"] != "", t.typed["counts"], d.Key)
 	f, err := usage.ParseFormula(text)
 	if err != nil {
@@ -287,8 +296,41 @@ func (e *draftEditor) newMeter(t *typing) document.Change {
 		m.Kind = usage.Stock
 	}
 	m.Key = document.KeyFor(orElse(t.typed["unit"] != "", t.typed["unit"], strings.ReplaceAll(d.Key, "_", " ")), func(key string) bool { _, there := ed.Meter(key); return there })
-	if _, there := ed.Meter(d.Key); !there && t.typed["unit"] == "" && t.typed["counts"] == "" {
+	if _, there := ed.Meter(d.Key); !there && (t.typed["unit"] == "" || made != nil) && t.typed["counts"] == "" {
 		m.Key = d.Key
 	}
-	return document.Change{{Do: document.Insert, Path: document.Path("meters").To(m.Key), To: pricelist.Written(m)}}
+	return append(made, document.Op{Do: document.Insert, Path: document.Path("meters").To(m.Key), To: pricelist.Written(m)})
+}
+
+// ownDriverOf is what is chosen where a meter counts something that no driver is yet.
+const ownDriverOf = "own"
+
+// driver finds a driver that the list can count: a standard one, or one of its own.
+func (e *draftEditor) driver(key string) (usage.Driver, bool) {
+	for _, d := range e.draft.Draft.Edition.Drivers {
+		if d.Key == key {
+			return d, true
+		}
+	}
+	return usage.InCatalogue(key)
+}
+
+// drivers are those that the list can count.
+func (e *draftEditor) drivers() []usage.Driver {
+	return append(usage.Catalogue(), e.draft.Draft.Edition.Drivers...)
+}
+
+// ownDriver makes a driver of the list out of what one of it is called.
+func (e *draftEditor) ownDriver(t *typing) usage.Driver {
+	unit := strings.TrimSpace(t.typed["unit"])
+	if unit == "" {
+		t.wrong("unit", "Say what one of them is called, such as course.")
+		return usage.Driver{}
+	}
+	d := usage.Driver{Name: capital(quote.Plural(unit)), Unit: unit, Kind: usage.Kind(t.typed["kind"])}
+	if d.Kind != usage.Flow {
+		d.Kind, d.Whole = usage.Stock, true
+	}
+	d.Key = study.FreshDriver(document.KeyFor(d.Name, func(key string) bool { _, there := e.driver(study.FreshDriver(key)); return there }))
+	return d
 }

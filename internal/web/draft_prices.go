@@ -24,6 +24,7 @@ type pricesDraft struct {
 	AddOns            []addOnView
 	Offers            []offerView
 	Meters            []meterView
+	Drivers           []meterView // of the list's own
 	Facts             []briefFact
 	FactsForm         template.HTML
 	NewPlan, NewAddOn *draftAdd
@@ -154,6 +155,9 @@ func (s *Server) pricesBody(e *draftEditor) (*pricesDraft, error) {
 	}
 	for i := range ed.Meters {
 		b.Meters = append(b.Meters, e.meterView(i))
+	}
+	for i := range ed.Drivers {
+		b.Drivers = append(b.Drivers, e.driverView(i))
 	}
 	e.listFacts(b)
 	if p := e.problemAt("prices-table"); p != nil {

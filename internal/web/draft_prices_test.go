@@ -3,6 +3,7 @@ package web_test
 import (
 	"fmt"
 	"net/http"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -82,12 +83,32 @@ func TestAWholePriceListIsEnteredByHand(t *testing.T) {
 	ok("op", "set", "path", "offers.first-spring.until", "was", "", "value", "31 Mar 2027")
 	no("is no formula such as contacts * 2", "op", "meter", "on", "meters", "item.unit", "person", "item.counts", "contacts **")
 	ok("op", "meter", "on", "meters", "item.unit", "person", "item.counts", "contacts * (1 + list_overlap)")
+	// What no driver counts yet becomes a driver of the list's own.
+	no("Say what one of them is called", "op", "meter", "on", "meters", "item.driver", "own")
+	a = ok("op", "meter", "on", "meters", "item.driver", "own", "item.unit", "course", "item.kind", "stock")
+	assert.Contains(t, a.body, `value="Courses"`)
+	assert.Contains(t, words(a), "Drivers of this list's own")
+	ok(add("limit", "item.meter", "courses", "item.most", "3")...)
+	a = ok("op", "set", "path", "meters.person.counts", "was", "contacts * (1 + list_overlap)", "value", "dragons")
+	assert.Contains(t, words(a), "There is no driver")
+	ok("op", "undo")
 	ok("op", "set", "path", "trial.days", "was", "0", "value", "14")
 	ok("op", "set", "path", "tax.rate", "was", "0%", "value", "21")
 	a = get(t, c, at)
 	assert.Contains(t, words(a), "contacts times (1 plus list overlap)")
 	assert.NotContains(t, words(a), "Before it can be published")
 	require.Contains(t, publish(t, c, at).at, "published=yes")
+	// A study that compares it can set the driver, which is its own from then on.
+	st := begun(t, app, c, "Who teaches?")
+	list := regexp.MustCompile(`value="(reed-mail [0-9-]+)"`).FindStringSubmatch(get(t, c, st+"/line-up?find=reed").body)
+	require.NotNil(t, list)
+	post(t, c, st+"/line-up", "op", "insert", "path", "options", "item.list", list[1])
+	a = get(t, c, st+"/growth")
+	assert.Contains(t, a.body, `value="courses"`)
+	a = post(t, c, st+"/growth", "op", "insert", "path", "drivers", "item.driver", "courses", "item.now", "2")
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.Contains(t, words(a), "Courses")
+	assert.Contains(t, words(get(t, c, st+"/prices")), "at most 3 courses")
 	a = get(t, c, app.Address+"/shelf/platforms/reed-mail/prices.csv")
 	for _, want := range []string{"Sedge,band,contacts,,yearly,,,,,2500,15", "Sedge,above,contacts,,,,,,,,4,,,,1000", "Sedge,pack,emails-sent,Emails sent,,,,,emails_sent,,8,,,10000", "Sedge,share,ads,Ads,,,,,ad_spend,,3%",
 		"Sedge,limit,,,,,,,emails_sent,12 x contacts,,,,,,,,,,buy a pack", "Sedge,once,set-up,Set-up,,,,,,,250"} {

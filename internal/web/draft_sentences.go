@@ -140,3 +140,24 @@ func (e *draftEditor) meterView(i int) meterView {
 	v.Form = rowForm(unit)
 	return v
 }
+
+// driverView is a driver of the list's own.
+func (e *draftEditor) driverView(i int) meterView {
+	ed := &e.draft.Draft.Edition
+	d := &ed.Drivers[i]
+	path := document.Path("drivers").To(d.Key)
+	v := meterView{sentence: sentence{ID: idOf(path), Place: e.placeIn("drivers", keysIn(ed.Drivers, func(d *usage.Driver) string { return d.Key }), i, "driver "+d.Name)}}
+	name := e.field(path.To("name"), "Name of driver "+d.Name)
+	name.Long = false
+	v.field(name)
+	v.say(", one of them a")
+	unit := e.field(path.To("unit"), "Unit of driver "+d.Name)
+	unit.Long = false
+	v.field(unit)
+	v.field(e.field(path.To("kind"), "Kind of driver "+d.Name))
+	v.say(", in whole ones")
+	v.field(e.field(path.To("whole"), "Driver "+d.Name+" comes in whole ones"))
+	v.Faults = e.faultsOf(path)
+	v.Form = rowForm(name)
+	return v
+}

@@ -5,6 +5,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"ninecoins/internal/core/usage"
 )
 
 // Fault is one thing wrong with a list: where it stands, as a path into the
@@ -19,6 +21,9 @@ func (f Fault) String() string { return f.Path + ": " + f.Problem }
 // one as its key: a term's own prices are stated under its key.
 var Reserved = []string{"key", "label", "kind", "meter", "included", "at_least", "size", "each", "bands", "above", "optional", "price", "to",
 	"waived_on", "rate", "floor", "cap"}
+
+// driverKey is what a formula can name.
+var driverKey = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
 
 // checker gathers faults under a path.
 type checker struct{ faults []Fault }
@@ -46,6 +51,21 @@ func (e *Edition) Check() []Fault {
 	c := &checker{}
 	if len(e.Plans) == 0 {
 		c.add("plans", "a list needs at least one plan")
+	}
+	c.unique("drivers", keysOf(e.Drivers, func(d usage.Driver) string { return d.Key }))
+	for i, d := range e.Drivers {
+		if _, standard := usage.InCatalogue(d.Key); standard {
+			c.add(fmt.Sprintf("drivers[%d].key", i), "%q is a standard driver: count that, or give this another key", d.Key)
+		} else if !driverKey.MatchString(d.Key) {
+			c.add(fmt.Sprintf("drivers[%d].key", i), "%q cannot stand in a formula: use small letters, digits and _, a letter first", d.Key)
+		}
+	}
+	for i, m := range e.Meters {
+		for _, name := range m.Counts.Names() {
+			if _, standard := usage.InCatalogue(name); !standard && !slices.ContainsFunc(e.Drivers, func(d usage.Driver) bool { return d.Key == name }) {
+				c.add(fmt.Sprintf("meters[%d].counts", i), "there is no driver %q, neither a standard one nor one of this list", name)
+			}
+		}
 	}
 	c.unique("meters", keysOf(e.Meters, func(m Meter) string { return m.Key }))
 	c.unique("plans", keysOf(e.Plans, func(p Plan) string { return p.Key }))

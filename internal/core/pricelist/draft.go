@@ -9,6 +9,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/feature"
+	"ninecoins/internal/core/usage"
 )
 
 // Draft is a price list that is being written: it becomes an edition once it is
@@ -107,12 +108,13 @@ var (
 	addOnItem  = document.Item(drafting.addOn())
 	offerItem  = document.Item(drafting.offer())
 	meterItem  = document.Item(drafting.meter())
+	driverItem = document.Item(drafting.driver())
 	raiseItem  = document.Item(drafting.raise())
 )
 
 // Written writes an item of a draft's list as its history holds it: a plan, a charge, a
-// term, a limit, a band, an add-on, an offer, a meter or a raise.
-func Written[T Plan | Charge | Term | Limit | Band | AddOn | Offer | Meter | Raise](item T) string {
+// term, a limit, a band, an add-on, an offer, a meter, a raise or a driver.
+func Written[T Plan | Charge | Term | Limit | Band | AddOn | Offer | Meter | Raise | usage.Driver](item T) string {
 	switch one := any(item).(type) {
 	case Plan:
 		return planItem.WriteItem(one)
@@ -130,6 +132,8 @@ func Written[T Plan | Charge | Term | Limit | Band | AddOn | Offer | Meter | Rai
 		return offerItem.WriteItem(one)
 	case Meter:
 		return meterItem.WriteItem(one)
+	case usage.Driver:
+		return driverItem.WriteItem(one)
 	case Raise:
 		return raiseItem.WriteItem(one)
 	}

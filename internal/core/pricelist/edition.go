@@ -51,6 +51,7 @@ type Edition struct {
 	Source     string
 	Currency   money.Currency
 	Tax        Tax
+	Drivers    []usage.Driver // of its own, beside the standard ones: what it counts that others don't
 	Meters     []Meter
 	Plans      []Plan // from the smallest up
 	AddOns     []AddOn

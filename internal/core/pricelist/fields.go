@@ -71,6 +71,8 @@ func fieldsBy(by Rules) *document.Table[Edition] {
 			document.Field("included", "tax included", document.YesNo(), func(t *Tax) *bool { return &t.Included }, edits),
 			document.Field("rate", "tax rate", notation.Share(0, money.Whole), func(t *Tax) *money.Share { return &t.Rate }, edits),
 		}, document.Must),
+		document.List("drivers", document.Of(func(e e) *[]usage.Driver { return &e.Drivers }, document.Items[Edition, usage.Driver]{Key: func(d *usage.Driver) string { return d.Key },
+			Name: func(_ e, d *usage.Driver) string { return t.called(d.Name, d.Key) }, One: "driver", Most: 20}), t.driver(), t.edits),
 		document.List("meters", document.Of(func(e e) *[]Meter { return &e.Meters }, document.Items[Edition, Meter]{Key: func(m *Meter) string { return m.Key },
 			Name: func(_ e, m *Meter) string { return t.called(m.Unit, m.Key) }, One: "meter", Most: 40, Must: true}), t.meter(), t.edits),
 		document.List("plans", document.Of(func(e e) *[]Plan { return &e.Plans }, document.Items[Edition, Plan]{Key: func(p *Plan) string { return p.Key },
@@ -157,6 +159,19 @@ func formulaBy(parse func(string) (usage.Formula, error)) document.Notation[usag
 			return f, nil
 		},
 		Text: usage.Formula.String, Want: `a formula such as "contacts * 2"`, As: document.IsText, Input: document.Input{Longest: 500},
+	}
+}
+
+// driver describes a driver that a list brings, which follows from no other.
+func (t table) driver() document.Parts[usage.Driver] {
+	type d = *usage.Driver
+	return document.Parts[usage.Driver]{
+		document.Field("key", "key", document.Key, func(d d) *string { return &d.Key }, document.Must),
+		document.Field("name", "name", t.line(60), func(d d) *string { return &d.Name }, document.Must, t.edits),
+		document.Field("unit", "unit", t.line(40), func(d d) *string { return &d.Unit }, document.Must, t.edits),
+		document.Field("kind", "kind", document.Among(usage.Stock, usage.Flow), func(d d) *usage.Kind { return &d.Kind }, document.Must, t.edits),
+		document.Field("whole", "in whole ones", document.YesNo(), func(d d) *bool { return &d.Whole }, t.edits),
+		document.Field("about", "about", t.line(300), func(d d) *string { return &d.About }, t.edits),
 	}
 }
 

@@ -49,6 +49,7 @@ func Renewed(read, before Edition) Edition {
 			e.Plans[i].Includes = ""
 		}
 	}
+	e.Drivers = before.Drivers
 	e.Meters = slices.Clone(read.Meters)
 	for i := range e.Meters {
 		if old, ok := before.Meter(e.Meters[i].Key); ok {

@@ -57,7 +57,7 @@ func computeLike(ctx context.Context, s *Study, like *Outcome) (*Outcome, error)
 // usage works the drivers out. Those at fault, and those that they feed, are not
 // numbers from then on.
 func (o *Outcome) usage() {
-	own, paths := slices.Clone(o.Study.Own), map[string]usage.Path{}
+	own, paths := o.Study.Known(), map[string]usage.Path{}
 	for _, d := range o.Study.Drivers {
 		paths[d.Driver] = d.Path
 	}

@@ -58,7 +58,7 @@ func steers(p *usage.Path, in usage.Case) []string {
 
 // driverName names a driver for people.
 func (o *Outcome) driverName(key string) string {
-	return nameOfDriver(key, o.Study.Own)
+	return nameOfDriver(key, o.Study.Known())
 }
 
 // coins by the first step of the paths that are edited on them.

@@ -224,9 +224,39 @@ var (
 	settingTable = document.Item(settingParts())
 )
 
+// Known are the drivers beside the standard ones that the study can set: its own, and what the
+// price lists of its options count that has the key of none of these.
+func (s *Study) Known() []usage.Driver {
+	all := slices.Clone(s.Own)
+	for _, option := range s.running() {
+		for _, t := range option.Tools() {
+			if t.Edition == nil {
+				continue
+			}
+			for _, d := range t.Edition.Drivers {
+				if _, standard := usage.InCatalogue(d.Key); !standard && !slices.ContainsFunc(all, func(o usage.Driver) bool { return o.Key == d.Key }) {
+					all = append(all, d)
+				}
+			}
+		}
+	}
+	return all
+}
+
+// Bring is the change that makes a driver that a price list brings one of the study's own, so that
+// it stays when the option goes; nil for one that it has, or a standard one.
+func (s *Study) Bring(key string) document.Change {
+	known := s.Known()
+	at := slices.IndexFunc(known, func(d usage.Driver) bool { return d.Key == key })
+	if at < len(s.Own) {
+		return nil
+	}
+	return document.Change{{Do: document.Insert, Path: document.Path("own_drivers").To(key), To: driverTable.WriteItem(known[at])}}
+}
+
 // Settable returns the drivers that the study could set besides.
 func (s *Study) Settable() (all []usage.Driver) {
-	for _, d := range slices.Concat(usage.Catalogue(), s.Own) {
+	for _, d := range slices.Concat(usage.Catalogue(), s.Known()) {
 		if !d.Derived() && !slices.ContainsFunc(s.Drivers, func(one Setting) bool { return one.Driver == d.Key }) {
 			all = append(all, d)
 		}

@@ -35,7 +35,7 @@ func driversOf[P any](set func(*P) *[]Setting, own func(*P) *[]usage.Driver) doc
 			Key: func(d *usage.Driver) string { return d.Key }, Name: func(_ *P, d *usage.Driver) string { return d.Name }, One: "driver", Most: 40,
 			New: func(*P) usage.Driver { return usage.Driver{Kind: usage.Stock} }, Rekey: func(d *usage.Driver,
 				key string) {
-				d.Key = freshDriver(key)
+				d.Key = FreshDriver(key)
 			}}), driverParts(), edits),
 		document.Kept(func(p *P, tell tells) {
 			for _, d := range *own(p) {
@@ -57,9 +57,9 @@ func nameOfDriver(key string, own []usage.Driver) string {
 	return key
 }
 
-// freshDriver makes a key that formulas can name, and that no standard driver
+// FreshDriver makes a key that formulas can name, and that no standard driver
 // has.
-func freshDriver(key string) string {
+func FreshDriver(key string) string {
 	key = strings.ReplaceAll(key, "-", "_")
 	if key[0] >= '0' && key[0] <= '9' {
 		key = "n" + key
