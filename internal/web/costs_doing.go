@@ -90,14 +90,6 @@ func (r *request) headroomRow(h *study.Headroom) headroomRow {
 	return row
 }
 
-// plural writes a number, as it is written already, of something.
-func plural(n, unit string) string {
-	if n == "1" {
-		return n + " " + unit
-	}
-	return n + " " + study.Plural(unit)
-}
-
 // doingCalendar writes what is to be done for an option as iCalendar.
 func (s *Server) doingCalendar(c *gin.Context) {
 	r, err := s.open(c)

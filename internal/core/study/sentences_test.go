@@ -144,7 +144,6 @@ func said(t testing.TB, o *study.Outcome) map[string]string {
 type listener struct {
 	o       *study.Outcome
 	subject int // whom the sentence before was about
-	cases   map[usage.Case]*study.Outcome
 }
 
 // claim is a form of words, and whether what it says is so: m are what stood in its places.
