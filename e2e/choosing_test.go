@@ -103,7 +103,7 @@ func TestFromABriefToWhatEachReallyHasByKeyboardAlone(t *testing.T) {
 	v.do(chromedp.Navigate(v.address+"/"), browser.Settled())
 	v.tab("#new-title")
 	v.keys("Which of these?", kb.Enter)
-	v.await(`document.querySelectorAll(".start-card").length === 9`)
+	v.await(`document.querySelectorAll(".start-card").length === 10`)
 	v.do(browser.Settled())
 	v.tab(".start-card button")
 	v.keys(kb.Enter)
