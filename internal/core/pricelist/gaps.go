@@ -60,7 +60,11 @@ func (e *Edition) Gaps() (all []string) {
 		case unknown == len(features):
 			all = append(all, fmt.Sprintf("Nothing is said of what %s has.", p.Name))
 		case unknown > 0:
-			all = append(all, fmt.Sprintf("%d of %d features are not known of %s.", unknown, len(features), p.Name))
+			are := "are"
+			if unknown == 1 {
+				are = "is"
+			}
+			all = append(all, fmt.Sprintf("%d of %d features %s not known of %s.", unknown, len(features), are, p.Name))
 		}
 	}
 	if len(features) == 0 && len(e.Plans) > 0 {

@@ -20,7 +20,7 @@ func TestGapsTellWhatIsPublishedEmpty(t *testing.T) {
 		{Key: "b", Name: "B", Offered: pricelist.Public, Includes: "a", Charges: flat, Features: map[string]pricelist.Feature{"x/two": yes}},
 		{Key: "c", Name: "C", Offered: pricelist.OnRequest},
 		{Key: "d", Name: "D", Offered: pricelist.Closed}}}
-	assert.Equal(t, []string{"A has no price: it counts as free.", "1 of 2 features are not known of A.", "B neither bills nor limits contacts, seats: counted as unlimited.",
+	assert.Equal(t, []string{"A has no price: it counts as free.", "1 of 2 features is not known of A.", "B neither bills nor limits contacts, seats: counted as unlimited.",
 		"Nothing is said of what C has."}, e.Gaps())
 	e.Plans = e.Plans[1:2]
 	e.Plans[0].Includes, e.Plans[0].Features, e.Meters = "", nil, nil
