@@ -39,7 +39,7 @@ func outcomeCommand(ctx context.Context, args []string, out, errs io.Writer) err
 		if err != nil {
 			return err
 		}
-		lists[e.Platform.Key+e.ObservedOn.Format(time.DateOnly)] = e
+		lists[e.Platform.Key+pricelist.ReadText(e.ObservedOn)] = e
 	}
 	data, err := readFile(f.Arg(0))
 	if err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/money"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 )
 
@@ -253,7 +254,7 @@ func number(v float64) *float64 {
 
 func outcomeOf(all *study.Outcome, r *study.Result) outcomeOption {
 	s, o, st := all.Study, r.Option, r.Standing
-	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: o.ObservedOn.Format("2006-01-02"),
+	out := outcomeOption{Key: o.Key, Name: o.Name, Face: o.Face, Now: o.Now, Platform: o.Platform, ObservedOn: pricelist.ReadText(o.ObservedOn),
 		DaysOld: r.DaysOld, Stale: r.Stale,
 		Out: orNone(st.Out), Beyond: r.Schedule.Beyond, PaidAhead: r.Schedule.Ahead, Low: float64(st.Low), High: float64(st.High), Known: st.Known,
 		Schedule: []outcomeMonth{}, Steps: []outcomeStep{}, Questions: []string{}, Coverage: []outcomeCell{}, Parts: []outcomePart{},
@@ -317,7 +318,7 @@ func (out *outcomeOption) taken(o *study.Outcome, r *study.Result) {
 	}
 	for i := range r.Tools {
 		t := &r.Tools[i]
-		one := outcomeTool{Platform: t.Tool.Platform, ObservedOn: t.Tool.ObservedOn.Format("2006-01-02"), For: t.Tool.For, AddOns: []string{}, Musts: orNone(t.Musts)}
+		one := outcomeTool{Platform: t.Tool.Platform, ObservedOn: pricelist.ReadText(t.Tool.ObservedOn), For: t.Tool.For, AddOns: []string{}, Musts: orNone(t.Musts)}
 		if t.Today != nil {
 			one.Plan, one.Term, one.AddOns = &t.Today.Plan.Key, &t.Today.Term.Key, orNone(t.Today.AddOns)
 			one.PerMonth = t.Schedule.Months[0].Monthly()

@@ -268,13 +268,13 @@ func (w *Workspace) lists(file *File) {
 		for j := range w.Studies[i].Study.Options {
 			o := &w.Studies[i].Study.Options[j]
 			o.EachTool(func(at document.Path, t *study.Tool) {
-				e, ok := lists[t.Platform+t.ObservedOn.Format(time.DateOnly)]
+				e, ok := lists[t.Platform+pricelist.ReadText(t.ObservedOn)]
 				if !ok && t.Platform != "" && !t.ObservedOn.IsZero() {
 					place := fmt.Sprintf("studies[%d].study.options[%d]", i, j)
 					if t != &o.Tool {
 						place += fmt.Sprintf(".with[%d]", slices.IndexFunc(o.With, func(one study.Tool) bool { return one.Key == t.Key }))
 					}
-					file.r.faults.Add(1, place+".platform", "there is no edition of platform %q read on %s in the file", t.Platform, t.ObservedOn.Format(time.DateOnly))
+					file.r.faults.Add(1, place+".platform", "there is no edition of platform %q read on %s in the file", t.Platform, pricelist.ReadText(t.ObservedOn))
 				}
 				t.Edition = e
 			})
@@ -300,12 +300,12 @@ func (p *PlatformEntry) read(r *reader, at string, lists map[string]*pricelist.E
 		if err != nil {
 			continue
 		}
-		id := e.Platform.Key + e.ObservedOn.Format(time.DateOnly)
+		id := e.Platform.Key + pricelist.ReadText(e.ObservedOn)
 		switch {
 		case e.Platform.Key != p.Key:
 			r.faults.Add(1, name, "is a price list of %q, not of %q", e.Platform.Key, p.Key)
 		case lists[id] != nil:
-			r.faults.Add(1, name, "there are two editions of %q read on %s", p.Key, e.ObservedOn.Format(time.DateOnly))
+			r.faults.Add(1, name, "there are two editions of %q read on %s", p.Key, pricelist.ReadText(e.ObservedOn))
 		}
 		lists[id] = e
 		p.Lists = append(p.Lists, e)

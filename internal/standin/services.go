@@ -58,7 +58,7 @@ type published struct {
 	file    []byte
 }
 
-func (p *published) day() string { return p.edition.ObservedOn.Format(time.DateOnly) }
+func (p *published) day() string { return pricelist.ReadText(p.edition.ObservedOn) }
 func (p *published) path() string {
 	return "/lists/" + p.edition.Platform.Key + "-" + p.day() + ".json"
 }

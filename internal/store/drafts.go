@@ -245,6 +245,9 @@ func (s *Store) Publish(ctx context.Context, e Editing, platform string, seen in
 		if err != nil {
 			return err
 		}
+		if err := laterThatDay(ctx, tx, id, &d.Edition); err != nil {
+			return err
+		}
 		file, err := formats.WritePriceList(&d.Edition)
 		if err != nil {
 			return err
@@ -256,6 +259,26 @@ func (s *Store) Publish(ctx context.Context, e Editing, platform string, seen in
 		return err
 	})
 	return edition, err
+}
+
+// laterThatDay gives a price list the time of day where another was read on that day, so that it is
+// a correction of it and comes after it.
+func laterThatDay(ctx context.Context, tx pgx.Tx, draft uuid.UUID, e *pricelist.Edition) error {
+	var last time.Time
+	err := tx.QueryRow(ctx, `select x.observed_on from editions x join platforms p on p.id = x.platform_id join documents d on d.workspace_id = p.workspace_id and d.key = p.key
+		where d.id = $1 and x.observed_on::date = $2::date order by x.observed_on desc limit 1`, draft, e.ObservedOn).Scan(&last)
+	if err != nil {
+		if missing(err) == ErrMissing {
+			return nil
+		}
+		return err
+	}
+	now := time.Now().UTC()
+	day := last.Truncate(24 * time.Hour)
+	if e.ObservedOn = day.Add(time.Duration(now.Hour())*time.Hour + time.Duration(now.Minute())*time.Minute); !e.ObservedOn.After(last) {
+		e.ObservedOn = last.Add(time.Minute)
+	}
+	return nil
 }
 
 // publishFile keeps a price list that was written here as an edition. What keeps it from being

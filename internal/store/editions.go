@@ -67,7 +67,7 @@ func (s *Store) putEdition(ctx context.Context, tx pgx.Tx, by Editing, file *for
 	case err == nil && there == string(file.Data):
 		return id, nil
 	case err == nil:
-		return id, formats.Faults{{Line: 1, Field: "observed_on", Problem: fmt.Sprintf("there is an edition of %s read on %s already, and a published edition never changes; give the correction the day it was made", e.Platform.Name, e.ObservedOn.Format(time.DateOnly))}}
+		return id, formats.Faults{{Line: 1, Field: "observed_on", Problem: fmt.Sprintf("there is an edition of %s read on %s already, and a published edition never changes; a correction of the same day has its time, such as %sT14:30", e.Platform.Name, pricelist.ReadText(e.ObservedOn), e.ObservedOn.Format(time.DateOnly))}}
 	case missing(err) != ErrMissing:
 		return id, err
 	}
@@ -81,7 +81,7 @@ func (s *Store) putEdition(ctx context.Context, tx pgx.Tx, by Editing, file *for
 	if err != nil {
 		return id, err
 	}
-	return id, by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), how+"read "+e.ObservedOn.Format("2 Jan 2006"))
+	return id, by.note(ctx, tx, "price list", e.Platform.Name, orNothing(""), how+"read "+pricelist.SayRead(e.ObservedOn))
 }
 
 const editionColumns = `e.id, p.key, p.name, p.does, e.observed_on, e.source, e.currency,

@@ -34,7 +34,7 @@ type ShelfPage struct {
 
 const platformColumns = `p.key, p.name, p.about, p.does,
 	(select count(*) from editions e where e.platform_id = p.id),
-	coalesce(n.id, '00000000-0000-0000-0000-000000000000'::uuid), coalesce(n.observed_on, '0001-01-01'::date), coalesce(n.source, ''), coalesce(n.currency, ''),
+	coalesce(n.id, '00000000-0000-0000-0000-000000000000'::uuid), coalesce(n.observed_on, '0001-01-01'::timestamp), coalesce(n.source, ''), coalesce(n.currency, ''),
 	(select count(distinct document_id) from editions e, lateral (select l.document_id from document_editions l join documents d on d.id = l.document_id
 		where l.edition_id = e.id and l.left_at is null and d.deleted_at is null order by l.document_id limit 100) used where e.platform_id = p.id),
 	exists (select from documents d where d.workspace_id = p.workspace_id and d.kind = 'draft' and d.key = p.key and d.deleted_at is null)`
@@ -164,10 +164,10 @@ type Again struct {
 // ToReadAgain lists the price lists that studies go by and that are to be read again by a
 // day, the oldest first.
 func (s *Store) ToReadAgain(ctx context.Context, workspace uuid.UUID, by time.Time, most int) ([]Again, error) {
-	rows, err := s.pool.Query(ctx, `select p.key, p.name, e.observed_on, (min(e.observed_on + coalesce((d.facts->>'patience')::int, 90)))::date as due, count(distinct d.id)
+	rows, err := s.pool.Query(ctx, `select p.key, p.name, e.observed_on, min(e.observed_on::date + coalesce((d.facts->>'patience')::int, 90)) as due, count(distinct d.id)
 		from document_editions l join documents d on d.id = l.document_id join editions e on e.id = l.edition_id join platforms p on p.id = e.platform_id
 		where p.workspace_id = $1 and l.left_at is null and d.deleted_at is null and d.kind = 'study' and p.deleted_at is null
-		group by p.key, p.name, e.observed_on having min(e.observed_on + coalesce((d.facts->>'patience')::int, 90)) <= $2 order by due, p.name limit $3`, workspace, by, most)
+		group by p.key, p.name, e.observed_on having min(e.observed_on::date + coalesce((d.facts->>'patience')::int, 90)) <= $2 order by due, p.name limit $3`, workspace, by, most)
 	if err != nil {
 		return nil, err
 	}

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/work"
 	"ninecoins/internal/doors"
@@ -95,12 +96,12 @@ func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUI
 		})
 	}
 	if len(keys) > 0 {
-		b.Queue(`select e.id, p.key, e.observed_on from unnest($2::text[], $3::date[]) o (key, day) join platforms p on p.key = o.key
+		b.Queue(`select e.id, p.key, e.observed_on from unnest($2::text[], $3::timestamp[]) o (key, day) join platforms p on p.key = o.key
 			join editions e on e.platform_id = p.id and e.observed_on = o.day where p.workspace_id = $1 and e.workspace_id = $1`, workspace, keys, days).Query(func(rows pgx.Rows) error {
 			var id uuid.UUID
 			var key string
 			var day time.Time
-			_, err := pgx.ForEachRow(rows, []any{&id, &key, &day}, func() error { found[key+day.Format(time.DateOnly)] = id; return nil })
+			_, err := pgx.ForEachRow(rows, []any{&id, &key, &day}, func() error { found[key+pricelist.ReadText(day)] = id; return nil })
 			return err
 		})
 	}
@@ -115,10 +116,10 @@ func (s *Store) completeStudy(ctx context.Context, q querier, workspace uuid.UUI
 		o := &st.Options[i]
 		o.With = slices.Clone(o.With) // what was read may be looked at by others
 		o.EachTool(func(at document.Path, t *study.Tool) {
-			id, ok := found[t.Platform+t.ObservedOn.Format(time.DateOnly)]
+			id, ok := found[t.Platform+pricelist.ReadText(t.ObservedOn)]
 			if !ok && failed == nil {
 				failed = &document.InvalidError{Path: at.To("observed_on"),
-					Problem: fmt.Sprintf("has no price list: there is none of %q read on %s on the shelf", t.Platform, t.ObservedOn.Format("2 Jan 2006"))}
+					Problem: fmt.Sprintf("has no price list: there is none of %q read on %s on the shelf", t.Platform, pricelist.SayRead(t.ObservedOn))}
 			}
 			if failed != nil {
 				return

@@ -3,9 +3,9 @@ package web
 import (
 	"fmt"
 	"slices"
-	"time"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 )
@@ -50,7 +50,7 @@ func (r *request) bestStack() (*stackView, error) {
 		plan, _ := t.Edition.Plan(t.Plan)
 		v.Tools = append(v.Tools, toolView{Name: t.Edition.Platform.Name, Plan: plan.Name})
 		if i < study.MostTools {
-			v.Add = append(v.Add, hiddenField{"tool", t.Platform + " " + t.ObservedOn.Format(time.DateOnly) + " " + t.Plan})
+			v.Add = append(v.Add, hiddenField{"tool", t.Platform + " " + pricelist.ReadText(t.ObservedOn) + " " + t.Plan})
 		}
 	}
 	v.Say = fmt.Sprintf("Out of the platforms in this study, what meets every must at today's usage for the least is this, at %s a month.", r.study().Currency.Format(best.Month))

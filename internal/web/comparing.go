@@ -83,7 +83,7 @@ func (s *Server) editionNamed(c *gin.Context, key, day string) (*pricelist.Editi
 		}
 		return d.Whole, nil
 	}
-	on, err := time.Parse(time.DateOnly, day)
+	on, err := pricelist.ParseRead(day)
 	if err != nil {
 		return nil, store.ErrMissing
 	}
@@ -109,7 +109,7 @@ func (s *Server) compared(c *gin.Context) (*compareBody, error) {
 		days = append(days, "draft")
 	}
 	for _, e := range editions {
-		days = append(days, e.ObservedOn.Format(time.DateOnly))
+		days = append(days, pricelist.ReadText(e.ObservedOn))
 	}
 	if len(days) < 2 {
 		b.Few = "There is one list of it only. Begin a draft, or read its page again, and compare then."
@@ -156,11 +156,11 @@ func sayDay(day string) string {
 	if day == "draft" {
 		return "the draft"
 	}
-	on, err := time.Parse(time.DateOnly, day)
+	on, err := pricelist.ParseRead(day)
 	if err != nil {
 		return day
 	}
-	return on.Format("2 Jan 2006")
+	return pricelist.SayRead(on)
 }
 
 // group sets the differences by plan, in the order of the list.
@@ -196,7 +196,7 @@ func (s *Server) effectsOf(c *gin.Context, b *compareBody, to string, before, af
 			continue
 		}
 		seen = append(seen, u.ID)
-		v := effectView{ID: u.ID.String(), Title: u.Title, Link: "/studies/" + u.ID.String() + "/line-up", Goes: u.ObservedOn.Format("2 Jan 2006"), To: to}
+		v := effectView{ID: u.ID.String(), Title: u.Title, Link: "/studies/" + u.ID.String() + "/line-up", Goes: pricelist.SayRead(u.ObservedOn), To: to}
 		err := work.Guarded(func() error {
 			o, err := s.store.Outcome(c, ws, u.ID, s.today())
 			if err == nil {
@@ -255,7 +255,7 @@ func (s *Server) moveStudy(c *gin.Context) {
 		s.fail(c, unreadable())
 		return
 	}
-	on, _ := time.Parse(time.DateOnly, to)
+	on, _ := pricelist.ParseRead(to)
 	if _, err = s.editionNamed(c, key, to); errors.Is(err, store.ErrMissing) || to == "draft" {
 		s.fail(c, notFound("There is no such edition any more."))
 		return

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
-	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
@@ -46,7 +45,7 @@ func (s *Server) edition(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	body := editionBody{Files: "/shelf/platforms/" + e.Platform.Key + "/prices.csv?of=" + e.ObservedOn.Format(time.DateOnly), Row: s.shelfRow(row), Tax: "prices are without tax", Trial: sayTrial(e.Trial)}
+	body := editionBody{Files: "/shelf/platforms/" + e.Platform.Key + "/prices.csv?of=" + pricelist.ReadText(e.ObservedOn), Row: s.shelfRow(row), Tax: "prices are without tax", Trial: sayTrial(e.Trial)}
 	if e.Tax.Included {
 		body.Tax = "prices hold " + e.Tax.Rate.String() + " tax"
 	}

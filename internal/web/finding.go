@@ -3,7 +3,6 @@ package web
 import (
 	"slices"
 	"strings"
-	"time"
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
@@ -45,7 +44,7 @@ func (s *Server) find(r *request) (finding, error) {
 	}
 	f.Empty, f.More = len(rows) == 0 && text == "", len(rows) > mostFound
 	for _, p := range rows[:min(len(rows), mostFound)] {
-		one := foundPlatform{Name: p.Name, Does: doing(p.Does), Read: p.ObservedOn.Format("2 Jan 2006"), List: p.Key + " " + p.ObservedOn.Format(time.DateOnly)}
+		one := foundPlatform{Name: p.Name, Does: doing(p.Does), Read: pricelist.SayRead(p.ObservedOn), List: p.Key + " " + pricelist.ReadText(p.ObservedOn)}
 		one.In = slices.ContainsFunc(r.study().Options, func(o study.Option) bool { return o.Platform == p.Key && !o.Stack() })
 		if text != "" || f.Into != "" {
 			_, e, err := s.store.Edition(r.c, r.caller.workspace(), p.Newest)

@@ -70,7 +70,7 @@ func (s *Server) newerLists(r *request) (map[string]time.Time, error) {
 func (r *request) priceOption(res *study.Result, at int, head optionHead, newest map[string]time.Time, rates *outside.Rates) priceOption {
 	tool := &res.Tools[at]
 	e := tool.Tool.Edition
-	p := priceOption{optionHead: head, Edition: "read " + e.ObservedOn.Format("2 Jan 2006") + ", " + daysAgo(tool.DaysOld)}
+	p := priceOption{optionHead: head, Edition: "read " + pricelist.SayRead(e.ObservedOn) + ", " + daysAgo(tool.DaysOld)}
 	if res.Option.Stack() {
 		p.Name += ": " + e.Platform.Name
 	}
@@ -80,7 +80,7 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead, newest
 	if day := newest[tool.Tool.Platform]; day.After(e.ObservedOn) {
 		p.Newer = "There is a list of " + day.Format("2 Jan 2006")
 		if r.caller.link == nil {
-			p.NewerLink = fmt.Sprintf("/shelf/platforms/%s/compare?from=%s&to=%s", tool.Tool.Platform, e.ObservedOn.Format(time.DateOnly), day.Format(time.DateOnly))
+			p.NewerLink = fmt.Sprintf("/shelf/platforms/%s/compare?from=%s&to=%s", tool.Tool.Platform, pricelist.ReadText(e.ObservedOn), pricelist.ReadText(day))
 		}
 	}
 	var notes []string

@@ -10,6 +10,7 @@ import (
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 )
@@ -232,10 +233,10 @@ func (r *request) lineUpMore(res *study.Result, path document.Path, lists map[st
 		since := r.field(at.To("observed_on"), "Price list of "+name)
 		since.Choices = nil
 		for _, day := range days {
-			since.Choices = append(since.Choices, choiceView{Label: day.Format("2 Jan 2006"), Value: day.Format(time.DateOnly), Chosen: day.Equal(t.ObservedOn)})
+			since.Choices = append(since.Choices, choiceView{Label: pricelist.SayRead(day), Value: pricelist.ReadText(day), Chosen: day.Equal(t.ObservedOn)})
 		}
 		if len(days) > 0 && days[0].After(t.ObservedOn) {
-			m.NewerLists = append(m.NewerLists, fmt.Sprintf("%s's prices were read again on %s", name, days[0].Format("2 Jan 2006")))
+			m.NewerLists = append(m.NewerLists, fmt.Sprintf("%s's prices were read again on %s", name, pricelist.SayRead(days[0])))
 		}
 		plan := r.field(at.To("plan"), "Plan of "+name)
 		plan.Choices = []choiceView{{Label: "whichever serves best", Value: "", Chosen: t.Plan == ""}}

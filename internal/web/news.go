@@ -145,7 +145,7 @@ func (s *Server) fetched(c *gin.Context, e outside.Entry) (list *pricelist.Editi
 		return nil, stated, &outside.Problem{What: fmt.Sprintf("its list of %s is refused: %s", short(e.Name, 60), faults[0].String()), Err: err}
 	case err != nil:
 		return nil, stated, err
-	case list.Platform.Key != e.Platform || list.ObservedOn.Format(time.DateOnly) != e.ObservedOn:
+	case list.Platform.Key != e.Platform || pricelist.ReadText(list.ObservedOn) != e.ObservedOn:
 		return nil, stated, &outside.Problem{What: fmt.Sprintf("its list of %s is of another platform or day than its index says", short(e.Name, 60))}
 	}
 	stated, err = formats.StatedPriceList(c, data)

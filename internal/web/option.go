@@ -10,6 +10,7 @@ import (
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/fit"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
 )
 
@@ -82,7 +83,7 @@ func buildOption(r *request) (any, error) {
 		return nil, notFound("There is no such option in this study.")
 	}
 	b := optionBody{Base: r.base(), Fit: fitOf(res), Out: res.Standing.Out, WaysIn: r.outcome.SayWaysIn(res), Total: s.Currency.Format(res.Schedule.Total),
-		Edition: "read " + res.Option.Edition.ObservedOn.Format("2 Jan 2006") + ", " + res.Option.Edition.Source}
+		Edition: "read " + pricelist.SayRead(res.Option.Edition.ObservedOn) + ", " + res.Option.Edition.Source}
 	for i, h := range r.heads() {
 		if r.outcome.Results[i].Option.Key == res.Option.Key {
 			b.Head = h
@@ -126,7 +127,7 @@ func (r *request) described(b *optionBody, res *study.Result) {
 		t := &res.Tools[i]
 		e := t.Tool.Edition
 		one := optionTool{Name: e.Platform.Name, About: e.Platform.About, Does: doing(e.Platform.Does), For: t.Tool.For, Link: orElse(r.caller.link == nil, "/shelf/platforms/"+t.Tool.Platform, ""),
-			Edition: "read " + e.ObservedOn.Format("2 Jan 2006") + ", " + e.Source}
+			Edition: "read " + pricelist.SayRead(e.ObservedOn) + ", " + e.Source}
 		rungs := r.priceOption(res, i, heads[0], nil, nil).Rungs
 		for _, rung := range rungs {
 			plan := optionPlan{Name: rung.Name, Taken: rung.Taken, Why: rung.Why, Price: "on request"}

@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"time"
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
@@ -20,7 +19,7 @@ import (
 
 // nameFor is what an option is called that is made of a platform, or one plan of it.
 func (s *Server) nameFor(c *gin.Context, at store.Editing, typed map[string]string) (string, error) {
-	day, err := time.Parse(time.DateOnly, typed["observed_on"])
+	day, err := pricelist.ParseRead(typed["observed_on"])
 	if err != nil {
 		return "", nil // which says so when it is added
 	}
@@ -73,7 +72,7 @@ func (s *Server) addSeveral(c *gin.Context, at store.Editing, ch change) (*refus
 		if err != nil || wrong != "" {
 			return none(wrong), err
 		}
-		day, _ := time.Parse(time.DateOnly, list[1])
+		day, _ := pricelist.ParseRead(list[1])
 		t := study.Tool{Platform: list[0], ObservedOn: day, Plan: list[2], Edition: e}
 		if i == 0 {
 			option.Tool = t
@@ -105,7 +104,7 @@ func notMore(err error) string {
 // listed finds the price list that a choice names: platform, day and perhaps plan.
 func (s *Server) listed(c *gin.Context, at store.Editing, text string) (e *pricelist.Edition, list [3]string, wrong string, err error) {
 	copy(list[:], strings.Fields(text))
-	day, bad := time.Parse(time.DateOnly, list[1])
+	day, bad := pricelist.ParseRead(list[1])
 	if bad != nil {
 		return nil, list, "That is no price list.", nil
 	}

@@ -64,7 +64,7 @@ func (s *Server) drawPlatform(c *gin.Context, status int, n *notice, wrong, type
 	}
 	b.MoreUses = len(uses) > mostUses
 	for _, u := range uses[:min(len(uses), mostUses)] {
-		b.Uses = append(b.Uses, useView{u.Title, "/studies/" + u.ID.String() + "/line-up", u.ObservedOn.Format("2 Jan 2006")})
+		b.Uses = append(b.Uses, useView{u.Title, "/studies/" + u.ID.String() + "/line-up", pricelist.SayRead(u.ObservedOn)})
 	}
 	if newest != nil {
 		b.Links, b.Trial = newest.Platform.Links, sayTrial(newest.Trial)

@@ -122,7 +122,7 @@ func (h *history) view(today time.Time) (*curveView, error) {
 		}
 	}
 	for _, e := range h.editions {
-		row := curveRow{At: e.ObservedOn.Format("2 Jan 2006")}
+		row := curveRow{At: pricelist.SayRead(e.ObservedOn)}
 		for _, name := range h.names {
 			a, there := h.costs[name][e.ObservedOn]
 			row.Cells = append(row.Cells, orElse(there, e.Currency.Format(a), "–"))

@@ -19,7 +19,7 @@ func (s *Server) pricesFile(c *gin.Context) {
 	key, of := c.Param("platform"), c.Query("of")
 	if of == "" {
 		if editions, err := s.store.EditionsOf(c, callerOf(c).workspace(), key); err == nil && len(editions) > 0 {
-			of = editions[0].ObservedOn.Format("2006-01-02")
+			of = pricelist.ReadText(editions[0].ObservedOn)
 		}
 	}
 	e, err := s.editionNamed(c, key, of)

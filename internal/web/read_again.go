@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"time"
 
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/formats"
 
 	"github.com/gin-gonic/gin"
@@ -21,7 +22,7 @@ const mostAgain = 8
 func (s *Server) readAgain(c *gin.Context) (all []againRow, err error) {
 	rows, err := s.store.ToReadAgain(c, callerOf(c).workspace(), s.today().AddDate(0, 0, soonOld), mostAgain)
 	for _, r := range rows {
-		one := againRow{Name: r.Name, Link: "/shelf/platforms/" + r.Platform, Read: r.ObservedOn.Format("2 Jan 2006"), UsedIn: inStudies(r.Studies)}
+		one := againRow{Name: r.Name, Link: "/shelf/platforms/" + r.Platform, Read: pricelist.SayRead(r.ObservedOn), UsedIn: inStudies(r.Studies)}
 		if one.Late = r.Due.Before(s.today()); one.Late {
 			one.Due = "due since " + r.Due.Format("2 Jan 2006")
 		} else {
@@ -44,8 +45,8 @@ func (s *Server) readAgainCalendar(c *gin.Context) {
 	}
 	var dates []formats.Date
 	for _, r := range rows {
-		dates = append(dates, formats.Date{ID: "read-again-" + r.Platform + "-" + r.ObservedOn.Format(time.DateOnly), On: r.Due, Title: "Read the prices of " + r.Name + " again",
-			About: fmt.Sprintf("Its list was read on %s and is used in %s.", r.ObservedOn.Format("2 Jan 2006"), inStudies(r.Studies))})
+		dates = append(dates, formats.Date{ID: "read-again-" + r.Platform + "-" + pricelist.ReadText(r.ObservedOn), On: r.Due, Title: "Read the prices of " + r.Name + " again",
+			About: fmt.Sprintf("Its list was read on %s and is used in %s.", pricelist.SayRead(r.ObservedOn), inStudies(r.Studies))})
 	}
 	c.Header("Content-Disposition", `attachment; filename="prices-to-read-again.ics"`)
 	c.Data(http.StatusOK, "text/calendar; charset=utf-8", formats.Calendar("Prices to read again", dates, s.today()))

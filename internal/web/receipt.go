@@ -130,7 +130,7 @@ func buildReceipt(r *request) (any, error) {
 // paper begins the receipt of a tool.
 func (b *receiptBody) paper(res *study.Result, at int) *receiptPaper {
 	e := res.Tools[at].Tool.Edition
-	p := &receiptPaper{Edition: e.Platform.Name + "'s price list, read " + e.ObservedOn.Format("2 Jan 2006")}
+	p := &receiptPaper{Edition: e.Platform.Name + "'s price list, read " + pricelist.SayRead(e.ObservedOn)}
 	b.Papers = append(b.Papers, p)
 	return p
 }

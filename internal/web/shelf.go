@@ -51,7 +51,7 @@ type shelfRow struct {
 
 func (s *Server) shelfRow(e store.EditionRow) shelfRow {
 	days := int(s.today().Sub(e.ObservedOn).Hours() / 24)
-	return shelfRow{ID: e.ID.String(), Name: e.Name, Does: doing(e.Does), Read: e.ObservedOn.Format("2 Jan 2006"), Age: daysAgo(days),
+	return shelfRow{ID: e.ID.String(), Name: e.Name, Does: doing(e.Does), Read: pricelist.SayRead(e.ObservedOn), Age: daysAgo(days),
 		Source: e.Source, Currency: e.Currency, UsedIn: inStudies(e.UsedIn)}
 }
 
@@ -163,7 +163,7 @@ func (s *Server) platformRow(p store.PlatformRow) platformRow {
 	r := platformRow{Key: p.Key, Name: p.Name, About: p.About, Does: doing(p.Does), UsedIn: inStudies(p.UsedIn), Draft: p.Draft, Priced: p.Editions > 0,
 		Editions: counted(p.Editions, "edition", "editions")}
 	if r.Priced {
-		r.Read, r.Age, r.Source = p.ObservedOn.Format("2 Jan 2006"), daysAgo(int(s.today().Sub(p.ObservedOn).Hours()/24)), p.Source
+		r.Read, r.Age, r.Source = pricelist.SayRead(p.ObservedOn), daysAgo(int(s.today().Sub(p.ObservedOn).Hours()/24)), p.Source
 	}
 	return r
 }

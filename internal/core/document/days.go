@@ -43,19 +43,61 @@ var Day = Notation[time.Time]{
 	Want: `a day such as "2026-10-02"`, As: IsText, Input: Input{Longest: 10}, Schema: map[string]any{"format": "date"},
 }
 
-// Until is a day that is not later than another.
+// The forms of a day with a time, in files and where people read it.
+const (
+	timedForm = "2006-01-02T15:04"
+	timedShow = "2 Jan 2006, 15:04"
+)
+
+// timed reports whether more than a day is told.
+func timed(d time.Time) bool { return d.Hour() != 0 || d.Minute() != 0 }
+
+// DayOrTime is how the day is written on which something was read, with its time where that was not
+// the first of the day.
+var DayOrTime = Notation[time.Time]{
+	Parse: func(s string) (time.Time, error) {
+		if d, err := time.Parse(timedForm, s); err == nil {
+			_, err = parseDay(d.Format(time.DateOnly))
+			return d, err
+		}
+		return parseDay(s)
+	},
+	Typed: func(s string) (time.Time, error) {
+		for _, form := range []string{timedShow, timedForm} {
+			if d, err := time.Parse(form, s); err == nil {
+				return d, nil
+			}
+		}
+		return typedDay(s)
+	},
+	Text: func(d time.Time) string {
+		if timed(d) {
+			return d.Format(timedForm)
+		}
+		return writeDay(d)
+	},
+	Show: func(d time.Time) string {
+		if timed(d) {
+			return d.Format(timedShow)
+		}
+		return showDay(d)
+	},
+	Want: `a day such as "2026-10-02"`, As: IsText, Input: Input{Longest: 20}, Schema: map[string]any{"pattern": `^[0-9]{4}-[0-9]{2}-[0-9]{2}(T[0-9]{2}:[0-9]{2})?$`},
+}
+
+// Until is a [DayOrTime] of a day that is not later than another.
 func Until(latest time.Time) Notation[time.Time] {
-	n := Day
+	n := DayOrTime
 	not := func(parse func(string) (time.Time, error)) func(string) (time.Time, error) {
 		return func(s string) (time.Time, error) {
 			d, err := parse(s)
-			if err == nil && d.After(latest) {
+			if err == nil && d.Truncate(24*time.Hour).After(latest) {
 				err = Problem(s + " is in the future")
 			}
 			return d, err
 		}
 	}
-	n.Parse, n.Typed = not(parseDay), not(typedDay)
+	n.Parse, n.Typed = not(n.Parse), not(n.Typed)
 	return n
 }
 

@@ -26,7 +26,7 @@ const DraftFormat = "nine-coins/draft/1"
 func Drafts() *document.Table[Draft] { return drafts }
 
 var drafts = func() *document.Table[Draft] {
-	parts := document.Parts[Draft]{document.Field("base", "began from", document.Day, func(d *Draft) *time.Time { return &d.Base })}
+	parts := document.Parts[Draft]{document.Field("base", "began from", document.DayOrTime, func(d *Draft) *time.Time { return &d.Base })}
 	for _, part := range fieldsBy(Rules{Latest: time.Date(2199, 12, 31, 0, 0, 0, 0, time.UTC), Draft: true}).Parts {
 		parts = append(parts, document.Within(func(d *Draft) *Edition { return &d.Edition }, part))
 	}

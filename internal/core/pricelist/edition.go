@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/usage"
 )
@@ -47,7 +48,7 @@ func ShowCategory(category string) string {
 // changes. Slices keep the order of the list.
 type Edition struct {
 	Platform   Platform
-	ObservedOn time.Time // a day, midnight UTC
+	ObservedOn time.Time // a day, midnight UTC; a correction of the same day has its time, to the minute
 	Source     string
 	Currency   money.Currency
 	Tax        Tax
@@ -58,6 +59,16 @@ type Edition struct {
 	Offers     []Offer
 	Trial      Trial
 }
+
+// ReadText writes when a list was read as files do: a day, with a time where that was not the
+// first reading of the day. SayRead writes it for people, ParseRead reads it in a file.
+func ReadText(on time.Time) string { return document.DayOrTime.Text(on) }
+
+// SayRead is [ReadText] for people.
+func SayRead(on time.Time) string { return document.DayOrTime.Show(on) }
+
+// ParseRead reads what [ReadText] writes.
+func ParseRead(text string) (time.Time, error) { return document.DayOrTime.Parse(text) }
 
 // Tax says whether the prices hold tax, and at which rate.
 type Tax struct {

@@ -137,7 +137,7 @@ func tableOf(by Rules) table {
 		t.edits, t.currency = document.Needs(int(doors.ToEdit)), notation.KeptCurrency
 	}
 	if by.Kept {
-		t.observed, t.currency = document.Day, notation.KeptCurrency
+		t.observed, t.currency = document.DayOrTime, notation.KeptCurrency
 		t.line = func(longest int) document.Notation[string] {
 			return document.Line(longest, func(rune) bool { return false })
 		}

@@ -68,7 +68,7 @@ func (o *Outcome) seen(option *Option, at int, t Tool) *pricelist.Edition {
 			a.Edition = only
 		} else {
 			o.fault(path.To("term"), "%s is pinned to a term %q, on which no plan of the price list of %s is sold: choose another term, or none",
-				option.Name, t.Term, t.ObservedOn.Format("2 Jan 2006"))
+				option.Name, t.Term, pricelist.SayRead(t.ObservedOn))
 		}
 	}
 	if t.Plan == "" {
@@ -77,7 +77,7 @@ func (o *Outcome) seen(option *Option, at int, t Tool) *pricelist.Edition {
 	one, ok := pinned(a.Edition, t.Plan)
 	if !ok {
 		o.fault(path.To("plan"), "%s is pinned to a plan %q, which the price list of %s has not got: choose another plan, or another list",
-			option.Name, t.Plan, t.ObservedOn.Format("2 Jan 2006"))
+			option.Name, t.Plan, pricelist.SayRead(t.ObservedOn))
 		none := *a.Edition
 		none.Plans = []pricelist.Plan{{Key: t.Plan, Name: t.Plan, Offered: pricelist.OnRequest}}
 		return &none

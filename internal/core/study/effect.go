@@ -130,7 +130,7 @@ func apartBy(a, b money.Amount) money.Amount {
 func Moved(s *Study, platform string, from, to time.Time) (all document.Change) {
 	set := func(at document.Path, t *Tool) {
 		if t.Platform == platform && !t.ObservedOn.Equal(to) && (from.IsZero() || t.ObservedOn.Equal(from)) {
-			all = append(all, document.Op{Do: document.Set, Path: at.To("observed_on"), Was: t.ObservedOn.Format(time.DateOnly), To: to.Format(time.DateOnly)})
+			all = append(all, document.Op{Do: document.Set, Path: at.To("observed_on"), Was: pricelist.ReadText(t.ObservedOn), To: pricelist.ReadText(to)})
 		}
 	}
 	for i := range s.Options {

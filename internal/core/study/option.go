@@ -72,7 +72,7 @@ func toolParts() document.Parts[Tool] {
 	return document.Parts[Tool]{
 		document.Field("key", "key", document.Key, func(t *Tool) *string { return &t.Key }, document.Must),
 		document.Field("platform", "platform", document.Key, func(t *Tool) *string { return &t.Platform }, document.Must),
-		document.Field("observed_on", "list of", document.Day, func(t *Tool) *time.Time { return &t.ObservedOn }, document.Must, edits),
+		document.Field("observed_on", "list of", document.DayOrTime, func(t *Tool) *time.Time { return &t.ObservedOn }, document.Must, edits),
 		document.Field("plan", "plan", keyOrNone, func(t *Tool) *string { return &t.Plan }, edits),
 		document.Field("term", "term", keyOrNone, func(t *Tool) *string { return &t.Term }, edits),
 		document.Field("for", "what it is for", notation.Note(60), func(t *Tool) *string { return &t.For }, edits),
@@ -86,7 +86,7 @@ func optionParts(from Sources) document.Parts[Option] {
 	parts := document.Parts[Option]{
 		document.Field("key", "key", document.Key, func(o o) *string { return &o.Key }, document.Must),
 		document.Field("platform", "platform", document.Key, func(o o) *string { return &o.Platform }, document.Must),
-		document.Field("observed_on", "list of", document.Day, func(o o) *time.Time { return &o.ObservedOn }, document.Must, edits),
+		document.Field("observed_on", "list of", document.DayOrTime, func(o o) *time.Time { return &o.ObservedOn }, document.Must, edits),
 		document.Field("plan", "plan", keyOrNone, func(o o) *string { return &o.Plan }, edits),
 		document.Field("term", "term", keyOrNone, func(o o) *string { return &o.Term }, edits),
 		document.Field("name", "name", notation.Title(60), func(o o) *string { return &o.Name }, edits),
@@ -128,7 +128,7 @@ func (o *Option) editions(find func(string, time.Time) (*pricelist.Edition, bool
 		}
 		e, ok := find(t.Platform, t.ObservedOn)
 		if !ok {
-			tell(at.To("platform"), "there is no edition of platform %q read on %s; bring its price list in first", t.Platform, t.ObservedOn.Format(time.DateOnly))
+			tell(at.To("platform"), "there is no edition of platform %q read on %s; bring its price list in first", t.Platform, pricelist.ReadText(t.ObservedOn))
 			return
 		}
 		t.Edition = e

@@ -124,7 +124,7 @@ func (o *Outcome) privately(option *Option, e *pricelist.Edition) *pricelist.Edi
 			continue // told of the first
 		case !has:
 			o.fault(document.Path("private_offers").To(p.Key()), "%s has no plan %q in the price list of %s: remove its private offer, or choose another list",
-				option.Name, p.Plan, option.ObservedOn.Format("2 Jan 2006"))
+				option.Name, p.Plan, pricelist.SayRead(option.ObservedOn))
 			continue
 		case p.RanOut(FirstDay(s.Start)):
 			continue
