@@ -212,3 +212,25 @@ func TestAListOfFiveHundredPlansIsEditedInWindows(t *testing.T) {
 	assert.Less(t, len(get(t, app.Client, base+"/draft?from=493").body), 1500<<10)
 	assert.Equal(t, http.StatusOK, get(t, app.Client, base+"/draft/prices?from=9999").status)
 }
+
+// A price list that is published a second time on a day is an edition of its own, later that day, which
+// studies and comparisons find by its time.
+func TestACorrectionOnTheSameDay(t *testing.T) {
+	app := testkit.Start(t, true)
+	c, shelf := app.Client, app.Address+"/shelf/platforms/brindlepost"
+	at := shelf + "/draft/prices"
+	post(t, c, shelf, "op", "open")
+	require.Contains(t, publish(t, c, at).at, "published=yes")
+	post(t, c, shelf, "op", "open")
+	require.Equal(t, http.StatusOK, post(t, c, at, "op", "set", "path", "plans.bough.name", "was", "Bough", "value", "Bough anew").status)
+	require.Contains(t, publish(t, c, at).at, "published=yes")
+	assert.Regexp(t, `\d{4}, \d\d:\d\d`, words(get(t, c, shelf)))
+	later := regexp.MustCompile(`value="(\d{4}-\d\d-\d\dT\d\d:\d\d)"`).FindStringSubmatch(get(t, c, app.Page("line-up")).body)
+	require.NotNil(t, later, "the line-up offers it")
+	a := post(t, c, app.Page("line-up"), "op", "set", "path", "options.brindlepost.observed_on", "was", "2026-10-02", "value", later[1])
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.Contains(t, words(get(t, c, app.Page("line-up"))), "Bough anew")
+	a = get(t, c, shelf+"/compare?from="+later[1][:10]+"&to="+later[1])
+	assert.Equal(t, http.StatusOK, a.status)
+	assert.Contains(t, words(a), "Bough anew")
+}
