@@ -110,7 +110,7 @@ func (s *Store) ReadAgain(ctx context.Context, e Editing, platform string) error
 			return err
 		}
 		before := stated.ObservedOn
-		if !before.Before(e.Today) {
+		if !before.Before(e.Today.Truncate(24 * time.Hour)) {
 			return &RefusedError{document.Problem("its newest list was read today already; nothing was noted")}
 		}
 		again := stated.Unchanged(e.Today)
@@ -135,7 +135,7 @@ func (s *Store) ReadAgain(ctx context.Context, e Editing, platform string) error
 			one := e
 			one.Study = id
 			moved[id], err = s.studies.editIn(ctx, tx, one, func(st study.Study) (step, error) {
-				return step{asked: study.Moved(&st, platform, before, e.Today)}, nil
+				return step{asked: study.Moved(&st, platform, before, e.Today.Truncate(24*time.Hour))}, nil
 			})
 			if errors.Is(err, ErrMissing) { // deleted meanwhile
 				continue

@@ -137,7 +137,7 @@ func (s *Store) NewPlatform(ctx context.Context, e Editing, p pricelist.Platform
 			return &RefusedError{&TakenError{p.Name}}
 		}
 		p.Key = document.KeyFor(p.Name, func(key string) bool { return slices.Contains(taken, key) })
-		d := pricelist.Draft{Edition: pricelist.Edition{ObservedOn: e.Today, Source: "entered by hand", Meters: []pricelist.Meter{}, Plans: []pricelist.Plan{}}}
+		d := pricelist.Draft{Edition: pricelist.Edition{ObservedOn: e.Today.Truncate(24 * time.Hour), Source: "entered by hand", Meters: []pricelist.Meter{}, Plans: []pricelist.Plan{}}}
 		if like != "" {
 			stated, err := newestStated(ctx, tx, e.Workspace, like)
 			if err != nil {

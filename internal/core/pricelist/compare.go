@@ -361,6 +361,6 @@ func (c *comparing) offers() {
 
 // Unchanged is the list as if it was read again on a later day, with nothing changed.
 func (e Edition) Unchanged(on time.Time) Edition {
-	e.ObservedOn = on
+	e.ObservedOn = on.Truncate(24 * time.Hour)
 	return e
 }

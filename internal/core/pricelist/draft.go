@@ -58,7 +58,7 @@ func nameCell(d *Draft, spot *document.Spot) {
 // [Edition.Inherit]; on says on which day it is looked at anew.
 func Drafted(from Edition, on time.Time) Draft {
 	d := Draft{Edition: from, Base: from.ObservedOn}
-	d.Edition.ObservedOn = on
+	d.Edition.ObservedOn = on.Truncate(24 * time.Hour)
 	return d
 }
 
