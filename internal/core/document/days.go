@@ -82,7 +82,7 @@ var DayOrTime = Notation[time.Time]{
 		}
 		return showDay(d)
 	},
-	Want: `a day such as "2026-10-02"`, As: IsText, Input: Input{Longest: 20}, Schema: map[string]any{"pattern": `^[0-9]{4}-[0-9]{2}-[0-9]{2}(T[0-9]{2}:[0-9]{2})?$`},
+	Want: `a day such as "2026-10-02"`, As: IsText, Input: Input{Longest: 20}, Schema: map[string]any{"pattern": `^[0-9]{4}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])(T([01][0-9]|2[0-3]):[0-5][0-9])?$`},
 }
 
 // Until is a [DayOrTime] of a day that is not later than another.
