@@ -13,7 +13,7 @@ func (o *Outcome) SayLeaving(all []Leaving) Phrase {
 	base := o.Baseline()
 	switch {
 	case base == nil:
-		return say("Nothing that runs today is told of, on the brief or in the line-up, so there is nothing to leave.")
+		return say("Neither brief nor line-up says what runs today, so there is nothing to leave.")
 	case base.Result < 0:
 		return say("What runs today costs *%s* over %s, as the brief tells. Bring it into the line-up, marked as what runs today, and leaving it can be weighed.",
 			o.Study.Currency.FormatWhole(base.Total), allOf(o.Study.Horizon, "month"))
@@ -91,7 +91,7 @@ func (o *Outcome) SayDoing() Phrase {
 		return say("There is nothing to do yet: no option serves every month.")
 	}
 	r := &o.Results[at]
-	return say("*%s*: %s. That comes to *%s* over %s.", r.Option.Name, o.SayDeeds(r), o.Study.Currency.FormatWhole(r.Schedule.Total), allOf(o.Study.Horizon, "month"))
+	return say("*%s*: %s. That costs *%s* over %s.", r.Option.Name, o.SayDeeds(r), o.Study.Currency.FormatWhole(r.Schedule.Total), allOf(o.Study.Horizon, "month"))
 }
 
 // SayBargains tells what to ask for first.

@@ -673,7 +673,7 @@ var forms = map[string][]claim{
 		}),
 	},
 	"doing": {
-		form(`{O}: (.*)\. That comes to {A} over `+over+`\.`, func(l *listener, m []string) bool {
+		form(`{O}: (.*)\. That costs {A} over `+over+`\.`, func(l *listener, m []string) bool {
 			r, t := &l.o.Results[l.at(m[1])], 0
 			for _, run := range strings.Split(m[2], ", then ") {
 				part := regexp.MustCompile(places.Replace("^{P} (monthly|for a year, paid ahead|for life)(?: until {M})?$")).FindStringSubmatch(run)
@@ -731,7 +731,7 @@ var forms = map[string][]claim{
 		form(`What runs today costs {A} over `+over+`, as the brief tells\. Bring it into the line-up, marked as what runs today, and leaving it can be weighed\.`, func(l *listener, m []string) bool {
 			return comes(m[1], 6*l.o.Study.Running[0].Cost)
 		}),
-		form(`Nothing that runs today is told of, on the brief or in the line-up, so there is nothing to leave\.`, func(l *listener, _ []string) bool {
+		form(`Neither brief nor line-up says what runs today, so there is nothing to leave\.`, func(l *listener, _ []string) bool {
 			return len(l.o.Study.Running) == 0 && !slices.ContainsFunc(l.o.Results, func(r study.Result) bool { return r.Option.Now && !r.AtFault })
 		}),
 	},
