@@ -53,7 +53,7 @@ func (r *request) basket(heads []optionHead) *basketView {
 	low, high := map[int]money.Amount{}, map[int]money.Amount{}
 	for i, b := range r.outcome.Baskets() {
 		q, head := &b.Receipt, heads[b.Result]
-		row := basketRow{Name: head.Name, Face: head.Face, Plan: q.Plan.Name, Term: study.SayTerm(q.Term), Serves: q.Serves(), Taken: b.Taken, Uneven: b.Uneven, rank: i, monthly: q.Monthly()}
+		row := basketRow{Name: head.Name, Face: head.Face, Plan: q.Plan.Name, Term: study.SayTerm(q.Term), Serves: q.May(), Taken: b.Taken, Uneven: b.Uneven, rank: i, monthly: q.Monthly()}
 		if r.outcome.Results[b.Result].Option.Stack() {
 			row.Plan = r.outcome.Results[b.Result].Tools[b.Tool].Tool.Edition.Platform.Name + ", " + row.Plan
 		}

@@ -29,6 +29,7 @@ type costsBody struct {
 	Alt     string
 	Events  []eventView
 	Still   string // where there are none
+	Usage   string // the driver whose values stand beside the months; "" where prices follow none
 	Months  []costRow
 	Heads   []optionHead
 	Totals  []costCell
@@ -148,8 +149,10 @@ func buildCosts(r *request) (any, error) {
 	if slices.ContainsFunc(o.Results, varies) {
 		b.Still = "No plan changes, no offer ends and no step comes: bills follow what is used."
 	}
+	driver := r.counted()
+	b.Usage = driver.Name
 	for t := range s.Horizon {
-		b.Months = append(b.Months, r.costRow(t, view))
+		b.Months = append(b.Months, r.costRow(t, view, driver.Key))
 	}
 	for i := range o.Results {
 		res := &o.Results[i]
@@ -206,8 +209,13 @@ func (r *request) once() (notes []string) {
 		res := &r.outcome.Results[i]
 		for t := range res.Schedule.Months {
 			m := &res.Schedule.Months[t]
-			if m.Once > 0 {
-				notes = append(notes, fmt.Sprintf("%s: %s is charged once at signing, in %s.", res.Option.Name, st.Currency.Format(m.Once), st.Month(t)))
+			for _, part := range m.Parts() {
+				if when := "at signing"; part.Once > 0 {
+					if !part.Signed() {
+						when = "as an add-on begins"
+					}
+					notes = append(notes, fmt.Sprintf("%s: %s is charged once %s, in %s.", res.Option.Name, st.Currency.Format(part.Once), when, st.Month(t)))
+				}
 			}
 			if m.Lost > 0 {
 				notes = append(notes, fmt.Sprintf("%s: %s paid ahead is lost in %s.", res.Option.Name, st.Currency.Format(m.Lost), st.Month(t)))
@@ -250,9 +258,21 @@ func (r *request) receiptIn(res *study.Result, month string) string {
 	return r.base() + "/receipts/" + res.Option.Key + "?month=" + month
 }
 
-func (r *request) costRow(t int, view costView) costRow {
+// counted is the driver whose values are shown beside costs: the first that prices follow; none where
+// they follow none.
+func (r *request) counted() (d usage.Driver) {
+	if axes := r.outcome.Axes(); len(axes) > 0 {
+		d = axes[0]
+	}
+	return d
+}
+
+func (r *request) costRow(t int, view costView, driver string) costRow {
 	s, o := r.study(), r.outcome
-	row := costRow{Month: s.Month(t).String(), Usage: show(o.Values.Of("contacts")[t])}
+	row := costRow{Month: s.Month(t).String()}
+	if driver != "" {
+		row.Usage = show(o.Values.Of(driver)[t])
+	}
 	var cells strings.Builder
 	cells.Grow(200 * len(o.Results))
 	lead, month := -1, s.Month(t).ISO()
@@ -314,6 +334,7 @@ type block struct {
 
 func (r *request) chart(view costView) chartData {
 	s, o := r.study(), r.outcome
+	driver := r.counted()
 	d := chartData{View: view.label, Sign: s.Currency.Symbol(), Options: []chartOption{}, Marks: []int{}}
 	for t := range s.Horizon {
 		m := s.Month(t)
@@ -323,8 +344,11 @@ func (r *request) chart(view costView) chartData {
 			year = fmt.Sprint(m.Year())
 		}
 		d.Years = append(d.Years, year)
-		q, _ := usage.FromFloat(o.Values.Of("contacts")[t])
-		d.Usage = append(d.Usage, money.Thousands(uint64(q.Ceil().Whole()))+" contacts")
+		shown := ""
+		if driver.Key != "" {
+			shown = show(o.Values.Of(driver.Key)[t]) + " " + usage.LowerFirst(driver.Name)
+		}
+		d.Usage = append(d.Usage, shown)
 	}
 	for i := range o.Results {
 		d.Options = append(d.Options, chartLine(s, &o.Results[i], view))

@@ -128,7 +128,8 @@ func sayCheapest(curves []projection.Curve, turns []int64, high int64, what stri
 	best := func(x int64) int {
 		at, least := -1, money.Amount(0)
 		for i := range curves {
-			if a, serves := curves[i].At(x); serves && (at < 0 || a < least) {
+			a, serves := curves[i].At(x)
+			if serves && (at < 0 || curves[at].May && !curves[i].May || curves[at].May == curves[i].May && a < least) {
 				at, least = i, a
 			}
 		}

@@ -183,7 +183,7 @@ func (r *request) rung(res *study.Result, at int, rung *study.Rung, below bool) 
 	for j := range rung.Receipts {
 		q := &rung.Receipts[j]
 		price := rungPrice{Term: study.SayTerm(q.Term), Amount: monthlyOf(q)}
-		if q.Lowered() && q.Serves() {
+		if q.Lowered() && q.May() {
 			out.OfferIs = study.SayTerm(q.Term) + ": " + study.SayOffer(q)
 			if q.Until > 0 {
 				out.OfferIs += ", from " + s.Month(q.Until).String()

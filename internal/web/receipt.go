@@ -157,10 +157,14 @@ func (b *receiptPaper) fill(s *study.Study, q *quote.Receipt, month usage.Month)
 		period = "for life"
 	}
 	b.total("Total "+period, from.Format(q.Bill), !q.Converted())
+	once := "Once, at signing"
+	if q.Begins {
+		once = "Once, as the add-on begins"
+	}
 	others := []struct {
 		label         string
 		list, settled money.Amount
-	}{{"Used this month", q.Used, q.AsYou}, {"Once, at signing", q.Once, q.AtSigning}}
+	}{{"Used this month", q.Used, q.AsYou}, {once, q.Once, q.AtSigning}}
 	for _, o := range others {
 		if o.list != 0 {
 			b.total(o.label, from.Format(o.list), false)

@@ -7,6 +7,7 @@ import (
 	"html/template"
 	"io/fs"
 	"net/http"
+	"reflect"
 	"strings"
 
 	"ninecoins/internal/doors"
@@ -23,7 +24,7 @@ type views struct{ pages map[string]*template.Template }
 
 func loadViews(a *assets) (*views, error) {
 	v := &views{pages: map[string]*template.Template{}}
-	shared, err := template.New("frame").Funcs(template.FuncMap{"asset": a.path, "move": move}).ParseFS(viewFiles, "views/frame/*.html")
+	shared, err := template.New("frame").Funcs(template.FuncMap{"asset": a.path, "move": move, "some": some}).ParseFS(viewFiles, "views/frame/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("reading the frame: %w", err)
 	}
@@ -42,6 +43,17 @@ func loadViews(a *assets) (*views, error) {
 		v.pages[strings.TrimSuffix(strings.TrimPrefix(name, "views/"), ".html")] = set
 	}
 	return v, nil
+}
+
+// some reports whether any of a table's rows has something in a column: one that nothing uses is left out.
+func some(rows any, column string) bool {
+	all := reflect.ValueOf(rows)
+	for i := range all.Len() {
+		if v := reflect.Indirect(all.Index(i)).FieldByName(column); v.Kind() == reflect.Slice && v.Len() > 0 || v.Kind() != reflect.Slice && !v.IsZero() {
+			return true
+		}
+	}
+	return false
 }
 
 // page is what every template is given.

@@ -95,6 +95,23 @@ func (h *choosing) signing(program, t int, left *pricelist.Plan) value {
 	return value{cost: once, moves: 1}
 }
 
+// begun is what a month costs once for add-ons that begin in it on a plan which was signed before: those
+// that the readings billed in it ask for, and those before it do not.
+func (h *choosing) begun(program, start, t, age int, before, row []int64) value {
+	if !h.once[program] {
+		return value{}
+	}
+	since, into := billing(h.all[program], start, t, age)
+	if into == 0 {
+		since = max(1, since)
+	}
+	once, ok := h.all[program].Begun(since, into, before, row)
+	if !ok {
+		return never
+	}
+	return value{cost: once}
+}
+
 // choose finds the cheapest way through the months by a policy. Its error is that of the
 // context, which is looked at in each month.
 func (h *choosing) choose() ([]stay, error) {
@@ -160,8 +177,11 @@ func (h *choosing) best(t, state int) (value, int) {
 			continue
 		}
 		v := h.entered[h.offset[i]+min(age, h.deep[i])]
-		if signs {
+		switch {
+		case signs:
 			v = v.plus(h.signing(i, t, h.planOf(state)))
+		case t > 0:
+			v = v.plus(h.begun(i, t, t, age, h.rows[t-1], h.rows[t]))
 		}
 		if v.less(best) {
 			best, taken = v, i
@@ -277,6 +297,9 @@ func (h *choosing) month(kind []int, program, start, u, age int) (value, next) {
 		best, to = h.again(program, u+1, older, left(s.bill, k+1, n)), next{program, older, true}
 	} else if one.ok {
 		best, to = following(q, s, one, k+1, n), next{program: program, age: older}
+	}
+	if best.can() && h.once[program] {
+		best = best.plus(h.begun(program, start, u+1, older, h.row[k], h.row[k+1]))
 	}
 	for _, i := range kind {
 		o := &h.quick[i]

@@ -12,6 +12,7 @@ type Curve struct {
 	Plan   *pricelist.Plan
 	Term   pricelist.Term
 	Points []Point
+	May    bool // of a must it is not known whether the plan meets it
 	Cut    bool // there are more turns than [mostTurns]: what lies beyond the last is left out
 }
 
@@ -50,13 +51,13 @@ func Curves(e *pricelist.Edition, asked tariff.Deal, months int, read func(x int
 }
 
 func curve(p *tariff.Program, read func(x int64) []int64, low, high int64) Curve {
-	c := Curve{Plan: p.Plan, Term: p.Term}
+	c := Curve{Plan: p.Plan, Term: p.Term, May: len(p.Questions) > 0}
 	d := &tariff.Drive{Program: p, Since: LongSince, Read: read}
 	at := func(x int64) quote.Receipt { return p.Explain(LongSince, 0, read(x)) }
 	x, cause, meter := low, tariff.Cause{}, ""
 	for len(c.Points) < mostTurns {
 		here := at(x)
-		one := Point{X: x, Serves: here.Serves(), From: here.Monthly(), Cause: cause, Meter: meter}
+		one := Point{X: x, Serves: here.May(), From: here.Monthly(), Cause: cause, Meter: meter}
 		next, m, why, more := d.Next(x, high)
 		last := high
 		if more {

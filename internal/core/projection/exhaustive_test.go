@@ -73,6 +73,8 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 			if i != now.program {
 				next.signed = t
 				once, _ = p.Signing(x.rows[t], old.Plan)
+			} else {
+				once = x.begun(&next, t, x.highest(now.start, t-1))
 			}
 			if due, ok := x.due(&next, t); ok {
 				moved = true
@@ -107,6 +109,9 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 			}
 			once, _ = p.Signing(x.rows[t], left)
 		}
+		if same || next.signed != t && t > 0 {
+			once += x.begun(&next, t, x.rows[t-1])
+		}
 		if due, ok := x.due(&next, t); ok {
 			served = true
 			x.on(t+1, &next, i, next.signed, gaps, paid+due+once)
@@ -118,6 +123,19 @@ func (x *tried) on(t int, now *running, plan, signed, gaps int, paid int64) {
 		}
 		x.on(t+1, nil, plan, 0, gaps+1, paid)
 	}
+}
+
+// begun is what the add-ons charge that a month takes and the one before did not.
+func (x *tried) begun(r *running, t int, before []int64) (fee int64) {
+	p := x.all[r.program]
+	since, into := r.since(t, p)
+	was, is := p.Explain(max(1, since+into), 0, before), p.Explain(max(1, since+into), 0, x.highest(r.start, t))
+	for _, a := range p.Edition.AddOns {
+		if slices.Contains(is.AddOns, a.Name) && !slices.Contains(was.AddOns, a.Name) {
+			fee += (int64(a.Charges[1].Price.Usual/10_000)*int64(money.Whole-p.Term.Off) + int64(money.Whole)/2) / int64(money.Whole)
+		}
+	}
+	return fee
 }
 
 // unused is what is left of a bill in a month: no way comes to less than what was paid without it.
@@ -235,6 +253,18 @@ func small(r *rand.Rand, months int) Candidate {
 		if r.IntN(4) == 0 {
 			p.Offered = pricelist.Closed
 		}
+		if r.IntN(3) == 0 { // two ways past a limit, each with a fee of its own
+			meter, most := "sends", int64(500)
+			if r.IntN(2) == 0 {
+				meter, most = "contacts", 90
+			}
+			p.Limits = []pricelist.Limit{{Meter: meter, Most: usage.Of(most)}}
+			for k := range 2 {
+				e.AddOns = append(e.AddOns, pricelist.AddOn{Key: fmt.Sprint("a", i, k), Name: fmt.Sprint("a", i, k), Plans: []string{p.Key},
+					Raises:  []pricelist.Raise{{Meter: meter, By: usage.Of(most * int64(1+k))}},
+					Charges: []pricelist.Charge{{Key: "flat", Kind: pricelist.Flat, Price: price(500)}, {Key: "fee", Kind: pricelist.Once, Price: price(900)}}})
+			}
+		}
 		e.Plans = append(e.Plans, p)
 		if r.IntN(3) == 0 {
 			e.Offers = append(e.Offers, pricelist.Offer{Key: fmt.Sprint("o", i), Plans: []string{p.Key}, Kind: []pricelist.OfferKind{pricelist.PercentOff, pricelist.FreeMonths, pricelist.FixedPrice}[r.IntN(3)],
@@ -259,7 +289,7 @@ func small(r *rand.Rand, months int) Candidate {
 // and no payment is negative.
 func TestNoOtherWayCostsLess(t *testing.T) {
 	r := rand.New(rand.NewPCG(27, 9))
-	ways, gaps, life, long := 0, 0, 0, 0
+	ways, gaps, life, long, begun := 0, 0, 0, 0, 0
 	for n := range 4_000 {
 		months := 1 + r.IntN(8)
 		c := small(r, months)
@@ -286,6 +316,9 @@ func TestNoOtherWayCostsLess(t *testing.T) {
 			if m.Program.ForLife() {
 				life++
 			}
+			if m.Once > 0 && !m.Signed() {
+				begun++
+			}
 			r := m.Receipt()
 			require.True(t, r.Serves(), "case %d month %d: %v", n, i, r.Reasons)
 			require.Equal(t, m.Once, r.AtSigning)
@@ -308,5 +341,6 @@ func TestNoOtherWayCostsLess(t *testing.T) {
 	assert.Greater(t, ways, 5_000)
 	assert.Greater(t, gaps, 100)
 	assert.Greater(t, life, 500, "months paid for once for life")
+	assert.Greater(t, begun, 200, "months in which an add-on begins for a fee")
 	assert.Greater(t, long, 400, "over eight months")
 }

@@ -57,7 +57,7 @@ func NewField(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, 
 			ax, ay = append(ax, x), append(ay, y)
 		}
 	}
-	best, err := bestAt(ctx, bidders, read, ax, ay, choose)
+	best, err := BestAt(ctx, bidders, read, ax, ay, choose)
 	if err != nil {
 		return nil, err
 	}
@@ -67,8 +67,8 @@ func NewField(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, 
 	return f, f.refine(ctx, bidders, read, choose)
 }
 
-// bestAt chooses at each pair.
-func bestAt(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) ([]int, error) {
+// BestAt chooses at each pair of values. Errors are those of reading usage.
+func BestAt(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) ([]int, error) {
 	values, err := read(xs, ys)
 	if err != nil {
 		return nil, err
@@ -156,7 +156,7 @@ func (f *Field) bisect(ctx context.Context, edges []edge, bidders []Bidder, read
 		if len(open) == 0 {
 			return nil
 		}
-		best, err := bestAt(ctx, bidders, read, xs, ys, choose)
+		best, err := BestAt(ctx, bidders, read, xs, ys, choose)
 		if err != nil {
 			return err
 		}

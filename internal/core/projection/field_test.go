@@ -37,7 +37,7 @@ func TestAFieldIsWhatPricingEveryPairSays(t *testing.T) {
 				for i := range same {
 					same[i] = y
 				}
-				best, err := bestAt(context.Background(), all, pair, at, same, Cheapest)
+				best, err := BestAt(context.Background(), all, pair, at, same, Cheapest)
 				require.NoError(t, err)
 				require.Equal(t, run.Least, best[0])
 				if k > 0 {

@@ -25,7 +25,7 @@ type Month struct {
 	Running   money.Amount // accrued so far
 	Cash      money.Amount // paid in this month
 	Lost      money.Amount // paid ahead, and lost in this month by leaving or moving
-	Once      money.Amount // charged at signing, if that is in this month
+	Once      money.Amount // charged at signing, or as an add-on begins, if that is in this month
 	Falls     money.Amount // what falls away in it, counted off the others ([Schedule.Less])
 
 	With []*Month // of each tool, where several are taken side by side ([Together])
@@ -36,6 +36,7 @@ type Month struct {
 	billed  []int64 // readings that are billed: inside a term, stocks stay at their highest
 	since   int     // months from signing to the bill
 	into    int     // months from the bill to this one
+	until   []int64 // what was billed in the month before, where the plan goes on
 	over    int     // months that what is paid for life is spread over
 	signed  bool
 	before  *pricelist.Plan // left for this one in this month
@@ -53,6 +54,9 @@ func (m *Month) Plan() *pricelist.Plan { return m.Program.Plan }
 
 // Term is the term of a month that is served.
 func (m *Month) Term() pricelist.Term { return m.Program.Term }
+
+// Signed reports whether the plan is signed in the month.
+func (m *Month) Signed() bool { return m.signed }
 
 // Monthly returns what the month costs by its bill, free of the cents by which
 // the spread of a bill differs from month to month.
@@ -89,7 +93,12 @@ func (m *Month) Packs() (all []int64) {
 func (m *Month) Receipt() quote.Receipt {
 	r := m.Program.Explain(m.since, m.into, m.billed)
 	r.Over = m.over
-	if r.AtSigning == m.Once {
+	switch {
+	case r.AtSigning == m.Once:
+		return r
+	case !m.signed:
+		m.Program.Begins(&r, m.since, m.into, m.until, m.billed)
+		r.AtSigning = m.Once
 		return r
 	}
 	m.Program.Moved(&r, m.row, m.before)
@@ -169,6 +178,13 @@ func (h *choosing) book(way []stay) (Schedule, error) {
 			accrued, cash = accrued+m.cost.Used, cash+m.cost.Used
 			if now.signed {
 				once, _ := now.program.Signing(h.rows[t], now.before)
+				m.Once = now.program.Amount(once)
+				accrued, cash = accrued+once, cash+once
+			} else if t > 0 {
+				if m.until = h.rows[t-1]; now.start < t || now.anew {
+					m.until = h.level(way[t-1].start, t-1)
+				}
+				once := h.begun(i, now.start, t, now.age, m.until, m.billed).cost
 				m.Once = now.program.Amount(once)
 				accrued, cash = accrued+once, cash+once
 			}

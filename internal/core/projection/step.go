@@ -190,7 +190,17 @@ func addOns(before, after *quote.Receipt, e *pricelist.Edition) (causes []Cause)
 				}
 			}
 		}
-		causes = append(causes, Cause{AddOnBegun, fmt.Sprintf("%sthe add-on “%s” begins", why, name)})
+		fee := money.Amount(0)
+		for _, l := range after.Lines {
+			if l.Once && l.AddOn == name {
+				fee += l.Amount
+			}
+		}
+		text := fmt.Sprintf("%sthe add-on “%s” begins", why, name)
+		if fee > 0 {
+			text += fmt.Sprintf(", for %s once", after.Conversion.From.Format(fee))
+		}
+		causes = append(causes, Cause{AddOnBegun, text})
 	}
 	for _, name := range before.AddOns {
 		if !slices.Contains(after.AddOns, name) {

@@ -32,6 +32,7 @@ type Receipt struct {
 
 	Bill, Used, Once          money.Amount // in the list's currency, tax as in the list
 	Settled, AsYou, AtSigning money.Amount // the same in the study's currency, tax taken out
+	Begins                    bool         // what is charged once is for add-ons that begin, and the plan was signed before
 	Conversion                Conversion
 	AddOns                    []string // names of add-ons that musts and limits ask for
 	Notes                     []string // what else is to be known: fair use
@@ -124,9 +125,9 @@ func (r *Receipt) Monthly() money.Amount {
 // Serves reports whether the plan can be taken.
 func (r *Receipt) Serves() bool { return r.Priced && len(r.Reasons) == 0 }
 
-// OnlyQuestions reports whether nothing but features not yet known stands
-// against the plan.
-func (r *Receipt) OnlyQuestions() bool {
+// May reports whether the plan can be taken as far as is known: nothing but features not yet
+// known stands against it, or nothing at all.
+func (r *Receipt) May() bool {
 	for _, reason := range r.Reasons {
 		if reason.Kind != MustNotKnown {
 			return false

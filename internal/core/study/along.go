@@ -141,6 +141,7 @@ type Field struct {
 	Results []int
 	// Where growth leads: the values of both drivers in each month, along the axes.
 	Path [][2]float64
+	On   []int // which of the options is best there, as long as it stays inside; -1: nothing serves
 	// Which result is best along each axis where the other driver stands in the month, exactly.
 	AlongX, AlongY []projection.Region
 	NowX, NowY     int64
@@ -189,12 +190,20 @@ func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, low, highX,
 	}
 	var err error
 	xs, ys := projection.Ticks(low, highX, 80), projection.Ticks(low, highY, 50)
-	if f.Field, err = projection.NewField(ctx, bidders, projection.AlongTwo(ctx, o.Model, month, dx.followed(), dy.followed()), xs, ys, choose); err != nil {
+	read := projection.AlongTwo(ctx, o.Model, month, dx.followed(), dy.followed())
+	if f.Field, err = projection.NewField(ctx, bidders, read, xs, ys, choose); err != nil {
 		return nil, err
 	}
 	vx, vy := o.Values.Of(dx.Key), o.Values.Of(dy.Key)
+	onX, onY := make([]int64, len(vx)), make([]int64, len(vx))
 	for t := range vx {
 		f.Path = append(f.Path, [2]float64{vx[t] * float64(dx.Parts), vy[t] * float64(dy.Parts)})
+		onX[t], onY[t] = max(low, dx.At(vx[t])), max(low, dy.At(vy[t]))
+	}
+	if inside := f.Inside(); inside > 0 {
+		if f.On, err = projection.BestAt(ctx, bidders, read, onX[:inside], onY[:inside], choose); err != nil {
+			return nil, err
+		}
 	}
 	f.NowX, f.NowY = dx.At(vx[month]), dy.At(vy[month])
 	if !byFit {
@@ -219,22 +228,6 @@ func (f *Field) Inside() int {
 		}
 	}
 	return len(f.Path)
-}
-
-// At is who is best at a pair of values: the index of an option of the field, or -1.
-func (f *Field) At(x, y float64) int {
-	row := 0
-	for j, v := range f.Ys {
-		if float64(v) <= y {
-			row = j
-		}
-	}
-	for _, r := range f.Rows[row] {
-		if float64(r.To) >= x {
-			return r.Least
-		}
-	}
-	return -1
 }
 
 // fitsBest chooses by fit, with what an option costs a month as its cost over the horizon.

@@ -21,8 +21,10 @@ type BestStack struct {
 
 // offer is a plan that can be a part of a stack.
 type offer struct {
+	option *Option
 	tool   Tool
 	choice cover.Choice
+	priced *pricelist.Edition // the list with this plan alone, and bridges as add-ons
 }
 
 // BestStack finds the cheapest stack out of the platforms that the options in the
@@ -65,7 +67,7 @@ func (o *Outcome) BestStack() (best BestStack, err error) {
 			groups, offers = append(groups, group), append(offers, some)
 		}
 	}
-	taken, cost, ok := cover.Cheapest(groups, len(musts))
+	taken, _, ok := cover.Cheapest(groups, len(musts))
 	if !ok {
 		for n := range musts {
 			if !slices.ContainsFunc(groups, func(g cover.Group) bool {
@@ -78,11 +80,16 @@ func (o *Outcome) BestStack() (best BestStack, err error) {
 		}
 		return best, nil
 	}
-	best.Month = money.Amount(cost)
 	for g, t := range taken {
-		if t.Choice >= 0 {
-			best.Tools = append(best.Tools, offers[g][t.Choice].tool)
+		if t.Choice < 0 {
+			continue
 		}
+		one := &offers[g][t.Choice]
+		cost, err := o.bill(one, musts, t.Extras)
+		if err != nil {
+			return best, err
+		}
+		best.Tools, best.Month = append(best.Tools, one.tool), best.Month+cost
 	}
 	return best, nil
 }
@@ -110,21 +117,34 @@ func (o *Outcome) offers(option *Option, tool Tool, musts []coverage.Need) (all 
 				c.Brings = c.Brings.With(n)
 			}
 		}
-		if c.Extras, err = o.extras(option, one, musts, base); err != nil {
+		priced, err := o.Study.priced(one, musts, nil)
+		if err != nil {
 			return nil, err
 		}
-		all = append(all, offer{t, c})
+		if c.Extras, err = o.extras(option, priced, musts, base); err != nil {
+			return nil, err
+		}
+		all = append(all, offer{option, t, c, priced})
 	}
 	return all, nil
 }
 
-// extras are the add-ons and bridges of a plan that bring musts which it lacks.
-func (o *Outcome) extras(option *Option, e *pricelist.Edition, musts []coverage.Need, base money.Amount) (all []cover.Extra, err error) {
-	plan := &e.Plans[0]
-	priced, err := o.Study.priced(e, musts, nil)
-	if err != nil {
-		return nil, err
+// bill is what a plan of a stack costs in the first month with all that is bought on top of it: one
+// bill, rounded and converted once.
+func (o *Outcome) bill(one *offer, musts []coverage.Need, extras []int) (money.Amount, error) {
+	var asked []coverage.Need
+	for n := range musts {
+		if slices.ContainsFunc(extras, func(x int) bool { return one.choice.Extras[x].Brings.Has(n) }) {
+			asked = append(asked, musts[n])
+		}
 	}
+	cost, _, err := o.today(one.option, one.priced, asked)
+	return cost, err
+}
+
+// extras are the add-ons and bridges of a plan that bring musts which it lacks.
+func (o *Outcome) extras(option *Option, priced *pricelist.Edition, musts []coverage.Need, base money.Amount) (all []cover.Extra, err error) {
+	plan := &priced.Plans[0]
 	for i := range priced.AddOns {
 		a := &priced.AddOns[i]
 		var brings cover.Set

@@ -201,7 +201,7 @@ func (o *Outcome) NextUp(r *Result, tool int) *Next {
 		q := &prices[i]
 		now, more := beside(t.Today, q)
 		more -= now
-		if len(q.Reasons) > 0 && !q.OnlyQuestions() || !q.Priced || !q.Term.Like(t.Today.Term) || q.Plan.Key == t.Today.Plan.Key || rankIn(t, q.Plan.Key) <= rankIn(t, t.Today.Plan.Key) || more < 0 {
+		if !q.May() || !q.Term.Like(t.Today.Term) || q.Plan.Key == t.Today.Plan.Key || rankIn(t, q.Plan.Key) <= rankIn(t, t.Today.Plan.Key) || more < 0 {
 			continue
 		}
 		if best == nil || more < best.More {

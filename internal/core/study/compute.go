@@ -157,7 +157,7 @@ func (o *Outcome) result(option Option) (Result, error) {
 		r.Today = r.Tools[0].Today
 	}
 	r.had(s)
-	r.forced = &lately{}
+	r.forced = &lately{without: o.without(option)}
 	return r, nil
 }
 

@@ -248,15 +248,15 @@ func (r *Result) Next(at int) (all []Ahead) {
 	return all
 }
 
-// cheapest is the receipt that serves and costs least a month, as the policy takes plans: paid like
-// today, or in any way; nil where none does.
+// cheapest is the receipt that costs least a month as the policy takes plans, of those that serve and
+// else of those that may: paid like today, or in any way; nil where none does.
 func (t *ToolResult) cheapest(all []quote.Receipt, likeToday bool) (best *quote.Receipt) {
 	for i := range all {
 		q := &all[i]
-		if !q.Serves() || !t.candidate.Takes(q.Plan, q.Term) || likeToday && !q.Term.Like(t.Today.Term) {
+		if !q.May() || !t.candidate.Takes(q.Plan, q.Term) || likeToday && !q.Term.Like(t.Today.Term) {
 			continue
 		}
-		if best == nil || q.Monthly() < best.Monthly() {
+		if best == nil || q.Serves() && !best.Serves() || q.Serves() == best.Serves() && q.Monthly() < best.Monthly() {
 			best = q
 		}
 	}

@@ -373,7 +373,7 @@ func TestLinesAndFieldsFollowTheStudy(t *testing.T) {
 	o = compute(t, s)
 	f, err = o.Field(context.Background(), "contacts", "seats", 0, 2000, 10, true)
 	require.NoError(t, err)
-	assert.Equal(t, 1, f.At(2000, 3), "who fits best is not who costs least")
+	assert.Equal(t, 1, f.On[4], "who fits best is not who costs least")
 	for _, wrong := range [][2]int64{{0, 0}, {1, study.MostAlong + 1}, {5, 5}} {
 		_, err = o.Along(context.Background(), "contacts", 0, wrong[0], wrong[1])
 		assert.Error(t, err, fmt.Sprint(wrong))

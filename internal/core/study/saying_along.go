@@ -219,7 +219,7 @@ func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
 		return say("Where we stand lies outside what is laid out here.")
 	}
 	last := inside - 1
-	now, then := f.At(f.Path[0][0], f.Path[0][1]), f.At(f.Path[last][0], f.Path[last][1])
+	now, then := f.On[0], f.On[last]
 	p := say("Where we stand nothing serves")
 	if now >= 0 {
 		p = say("Where we stand *%s* %s", o.name(f.Results[now]), does)
@@ -252,11 +252,9 @@ type Pass struct {
 
 // Passes lists them.
 func (f *Field) Passes() (all []Pass) {
-	last := f.At(f.Path[0][0], f.Path[0][1])
-	for t, at := range f.Path[:f.Inside()] {
-		if now := f.At(at[0], at[1]); now != last {
+	for t, now := range f.On {
+		if last := f.On[max(0, t-1)]; now != last {
 			all = append(all, Pass{t, last, now})
-			last = now
 		}
 	}
 	return all

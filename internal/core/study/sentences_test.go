@@ -85,7 +85,7 @@ func spoken(r *rand.Rand) *study.Study {
 		s.Drivers = append(s.Drivers, study.Setting{Driver: "seats", Path: usage.Path{Now: usage.Of(r.Int64N(5))}})
 	}
 	if one(3) {
-		s.Drivers[0].Path.High = usage.Variant{Growth: usage.Given[money.Share]{Value: money.Whole + 200_000, Told: true}}
+		s.Drivers[0].Path.High = usage.Variant{Now: usage.Given[usage.Quantity]{Value: usage.Of(130), Told: true}}
 		s.Drivers[0].Path.Low = usage.Variant{Growth: usage.Given[money.Share]{Value: 100_000, Told: true}}
 	}
 	s.Pay = []projection.Policy{projection.Monthly, projection.Mix, projection.Yearly}[r.IntN(3)]
@@ -864,9 +864,7 @@ func (l *listener) cheapestAt(x int) (all []int) {
 	axis, _ := l.o.Axis("contacts")
 	var least money.Amount
 	for i := range l.o.Results {
-		r := &l.o.Results[i]
-		misses := slices.ContainsFunc(r.Coverage, func(c coverage.Cell) bool { return c.Need.Level == coverage.Must && c.Answer == coverage.Unmet })
-		if r.AtFault || misses {
+		if !mayCostLeast(l.o.Results[i]) {
 			continue
 		}
 		prices, _, err := l.o.PricesAt(context.Background(), i, axis, 0, []int64{int64(x)})
@@ -951,7 +949,7 @@ func (l *listener) holds(c *claim, m []string) (so bool) {
 func (l *listener) hear(topic, text string) (wrong string) {
 	for text != "" {
 		read := false
-		for _, c := range forms[topic] {
+		for _, c := range append(forms[topic], formsOfEach[topic]...) {
 			if m := c.words.FindStringSubmatch(text); m != nil && len(m[0]) > 0 {
 				if read = l.holds(&c, m); !read {
 					return "not so: " + text

@@ -6,7 +6,6 @@ import (
 	"context"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"ninecoins/internal/core/coverage"
@@ -154,27 +153,6 @@ func (t *ToolResult) Prices() []quote.Receipt {
 		panic(err) // it was compiled before
 	}
 	return prices
-}
-
-// lately is what is worked out once it is asked for; many may ask at once.
-type lately struct {
-	once sync.Once
-	all  []Force
-}
-
-// Forced lists the musts without which a lower plan would be taken today, in the order
-// of the needs. It is worked out when it is first asked for.
-func (r *Result) Forced() []Force {
-	if r.forced == nil {
-		return nil
-	}
-	r.forced.once.Do(func() { r.forced.all = r.force() })
-	return r.forced.all
-}
-
-// Forces reports whether a must forces a dearer plan.
-func (r *Result) Forces(need int) bool {
-	return slices.ContainsFunc(r.Forced(), func(f Force) bool { return f.Need == need })
 }
 
 // Takes is what the option takes today: the names of its plans; "" where nothing

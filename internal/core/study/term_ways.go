@@ -60,7 +60,7 @@ func (o *Outcome) Terms(r *Result, at int) []TermWay {
 	}
 	var ways []TermWay
 	for _, q := range t.Prices() {
-		if q.Plan.Key == t.Today.Plan.Key && q.Serves() {
+		if q.Plan.Key == t.Today.Plan.Key && q.May() {
 			ways = append(ways, TermWay{Receipt: q, Monthly: q.Monthly(), AtOnce: q.Settled})
 		}
 	}

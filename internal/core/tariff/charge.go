@@ -38,6 +38,8 @@ func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, c
 		}
 		if into = &w.once; addOn == nil {
 			r.had = c.had(w, ch)
+		} else {
+			c.fees = true
 		}
 	case c.Period == pricelist.Lifetime:
 		if !statesOwn(ch, c.Term.Key) {

@@ -47,6 +47,7 @@ type Program struct {
 	// From so many months on a month costs what this says, and nothing else.
 	quick *way
 	from  int
+	fees  bool // an add-on charges something when it begins
 }
 
 // phase is what holds while the offers cover the same months of a bill.

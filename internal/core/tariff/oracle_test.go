@@ -182,15 +182,16 @@ func (a *asked) settle(total *big.Int) *big.Int {
 	return nearest(mul(exact, rat(money.Scale, a.d.Basis.Currency.Minor())))
 }
 
-// with prices one set of add-ons and packs: nil where it does not serve.
-func (a *asked) with(addOns []*pricelist.AddOn, packs []*pricelist.Charge) *big.Int {
+// with prices one set of add-ons and packs, what comes again and what is charged once: nil where it
+// does not serve.
+func (a *asked) with(addOns []*pricelist.AddOn, packs []*pricelist.Charge) (again, first *big.Int) {
 	for _, must := range a.d.Musts {
 		f, stated := a.p.Features[must]
 		brings := func(o *pricelist.AddOn) bool {
 			return (!stated || f.Has == pricelist.AsAddOn) && slices.Contains(o.Gives, must) && (!f.Alone || o.Key == f.AddOn)
 		}
 		if f.Has != pricelist.Yes && f.Has != pricelist.Bridge && !slices.ContainsFunc(addOns, brings) {
-			return nil
+			return nil, nil
 		}
 	}
 	starts := map[string]*big.Rat{}
@@ -220,7 +221,7 @@ func (a *asked) with(addOns []*pricelist.AddOn, packs []*pricelist.Charge) *big.
 			}
 		}
 		if !any && !buys && a.q[l.Meter].Cmp(most) > 0 {
-			return nil
+			return nil, nil
 		}
 	}
 	bill, used, once := new(big.Int), new(big.Int), new(big.Int)
@@ -282,18 +283,18 @@ func (a *asked) with(addOns []*pricelist.AddOn, packs []*pricelist.Charge) *big.
 		bill.Add(bill, nearest(mul(fixed, rat(money.Scale, a.e.Currency.Minor()))))
 	}
 	if !serves {
-		return nil
+		return nil, nil
 	}
 	most := big.NewInt((1<<63 - 1) / a.d.Basis.Currency.Minor())
-	total, each, first := a.settle(bill), a.settle(used), a.settle(once)
-	if total.Cmp(most) > 0 || each.Cmp(most) > 0 || a.since == 0 && first.Cmp(most) > 0 {
-		return nil // more than an amount holds: told, never cut
+	again, each, first := a.settle(bill), a.settle(used), a.settle(once)
+	if again.Cmp(most) > 0 || each.Cmp(most) > 0 || a.since == 0 && first.Cmp(most) > 0 {
+		return nil, nil // more than an amount holds: told, never cut
 	}
-	total.Add(total, each.Mul(each, big.NewInt(int64(max(1, period)))))
-	if a.since == 0 {
-		total.Add(total, first)
+	again.Add(again, each.Mul(each, big.NewInt(int64(max(1, period)))))
+	if a.since != 0 {
+		first.SetInt64(0)
 	}
-	return total
+	return again, first
 }
 
 func statesOwn(ch *pricelist.Charge, term string) bool {
@@ -303,8 +304,9 @@ func statesOwn(ch *pricelist.Charge, term string) bool {
 }
 
 // least tries every set of add-ons sold on the plan, and of optional packs at most
-// one for each meter.
-func (a *asked) least() (best *big.Int) {
+// one for each meter: the least that comes again, and of equals the least at once.
+func (a *asked) least() *big.Int {
+	var best, once *big.Int
 	sets := [][]*pricelist.AddOn{nil}
 	for i := range a.e.AddOns {
 		if slices.Contains(a.e.AddOns[i].Plans, a.p.Key) {
@@ -325,12 +327,16 @@ func (a *asked) least() (best *big.Int) {
 	}
 	for _, s := range sets {
 		for _, p := range packs {
-			if total := a.with(s, p); total != nil && (best == nil || total.Cmp(best) < 0) {
-				best = total
+			again, first := a.with(s, p)
+			if again != nil && (best == nil || again.Cmp(best) < 0 || again.Cmp(best) == 0 && first.Cmp(once) < 0) {
+				best, once = again, first
 			}
 		}
 	}
-	return best
+	if best == nil {
+		return nil
+	}
+	return best.Add(best, once)
 }
 
 // random makes lists of every kind of charge, limit, add-on, offer and term.

@@ -31,7 +31,8 @@ func (w *way) holds(q []int64) bool {
 }
 
 // Cost prices a bill that begins since months after the signing of the plan, and
-// what is used into months after that. It is false where the plan does not serve
+// what is used into months after that, with the set of add-ons and packs that asks for
+// least each time. It is false where the plan does not serve
 // these readings, or where an amount does not fit. It allocates nothing while
 // readings are within 64 bits.
 func (p *Program) Cost(since, into int, q []int64) (best Cost, ok bool) {
@@ -53,7 +54,7 @@ func (p *Program) Cost(since, into int, q []int64) (best Cost, ok bool) {
 		if !fits {
 			continue
 		}
-		if all := bill + used*int64(max(1, p.Period)) + once; all < least {
+		if all := bill + used*int64(max(1, p.Period)); all < least || all == least && once < best.Once {
 			least, best, ok = all, Cost{bill, used, once, i}, true
 		}
 	}

@@ -194,11 +194,11 @@ func TestMustsAreMetBoughtMissedOrAskedAfter(t *testing.T) {
 	r, err = of(a)
 	require.NoError(t, err)
 	assert.Equal(t, "[partly only in part soon only announced nobody said not yet known]", fmt.Sprint(r.Reasons))
-	assert.False(t, r.OnlyQuestions())
+	assert.False(t, r.May())
 	a.deal.Musts = []string{"a/nobody-said"}
 	r, err = of(a)
 	require.NoError(t, err)
-	assert.True(t, r.OnlyQuestions())
+	assert.True(t, r.May())
 	assert.False(t, r.Serves())
 }
 

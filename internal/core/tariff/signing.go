@@ -27,7 +27,7 @@ func (p *Program) SignsAtFixed() bool {
 				return false
 			}
 			for l := range s.refs {
-				if s.refs[l].charge.Key != first.refs[l].charge.Key || slices.ContainsFunc(s.refs[l].had, func(h hadLine) bool { return h.line.meter >= 0 }) {
+				if s.refs[l].charge.Key != first.refs[l].charge.Key || s.refs[l].addOn != first.refs[l].addOn || slices.ContainsFunc(s.refs[l].had, func(h hadLine) bool { return h.line.meter >= 0 }) {
 					return false
 				}
 			}
@@ -53,6 +53,71 @@ func (p *Program) Signing(q []int64, left *pricelist.Plan) (int64, bool) {
 		total.Add(total, s.refs[i].less(rounded(amount), left, q))
 	}
 	return s.inMoney(total)
+}
+
+// Begun returns what is charged once, in minor units of the study, for the add-ons that a month's
+// readings ask for on a plan which was signed before, and those of the month before do not. It is
+// false where the amount does not fit.
+func (p *Program) Begun(since, into int, before, q []int64) (int64, bool) {
+	all := p.begun(since, into, before, q)
+	if all == nil {
+		return 0, true
+	}
+	s, total := all.once, new(big.Int)
+	for i := range s.lines {
+		if all.begins(&s.refs[i]) {
+			_, amount := s.lines[i].at(q)
+			total.Add(total, rounded(amount))
+		}
+	}
+	return s.inMoney(total)
+}
+
+// beginning is what is charged once where add-ons begin beside others.
+type beginning struct {
+	once *sheet
+	had  []*pricelist.AddOn
+}
+
+func (b *beginning) begins(r *ref) bool { return r.addOn != nil && !slices.Contains(b.had, r.addOn) }
+
+// begun tells which add-ons a month takes that the one before had not; nil where it is none that
+// charges for it.
+func (p *Program) begun(since, into int, before, q []int64) *beginning {
+	if !p.fees || since+into == 0 {
+		return nil
+	}
+	was, served := p.Cost(since, into, before)
+	now, _ := p.Cost(since, into, q)
+	if !served || was.Way == now.Way {
+		return nil
+	}
+	ways := p.at(since).ways
+	b := &beginning{&ways[now.Way].once, ways[was.Way].addOns}
+	if !slices.ContainsFunc(b.once.refs, func(r ref) bool { return b.begins(&r) }) {
+		return nil
+	}
+	return b
+}
+
+// Begins makes the receipt of a month that of one in which add-ons begin ([Program.Begun]): what they
+// charge once is added.
+func (p *Program) Begins(r *quote.Receipt, since, into int, before, q []int64) {
+	all := p.begun(since, into, before, q)
+	if all == nil {
+		return
+	}
+	first := len(r.Lines)
+	p.lines(r, all.once, 0, q)
+	lines := r.Lines[first:]
+	for i := len(lines) - 1; i >= 0; i-- {
+		if all.begins(&all.once.refs[i]) {
+			r.Once += lines[i].Amount
+		} else {
+			lines = slices.Delete(lines, i, i+1)
+		}
+	}
+	r.Lines, r.Begins = r.Lines[:first+len(lines)], true
 }
 
 // from is what a plan charges under the key of a line; nil where that is nothing.

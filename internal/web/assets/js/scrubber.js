@@ -14,7 +14,7 @@ export function startScrubber(box, svg, data, frame) {
   const show = (t) => {
     at = t;
     const px = frame.x(t + 0.5);
-    const text = `${data.months[t]} · ${data.usage[t]}`;
+    const text = [data.months[t], data.usage[t]].filter(Boolean).join(" · ");
     flag.select("text").text(text);
     const half = flag.select("text").node().getComputedTextLength() / 2 + 10;
     const middle = Math.max(half, Math.min(frame.width - half, px));
