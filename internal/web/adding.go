@@ -45,6 +45,9 @@ func (s *Server) add(c *gin.Context, at store.Editing, ch change) (*refusal, err
 		return &refusal{status: http.StatusConflict, problem: problem{Field: addID(path, ""), Item: form,
 			Message: there.Label + " is there already; change it where it stands. Nothing was added."}}, nil
 	}
+	if err == nil && path == "needs" {
+		err = s.shareFeatures(c, at)
+	}
 	wrong, err := saved(c, err, addID(path, ""), "")
 	if wrong != nil {
 		wrong.problem.Item = form
@@ -167,7 +170,11 @@ func (s *Server) paste(c *gin.Context, at store.Editing, ch change) (*refusal, e
 	if wrong != "" {
 		return refuse(addID(path, "rows"), ch.Rows, "Nothing was added. "+wrong), nil
 	}
-	return saved(c, s.store.Edit(c, at, all), addID(path, "rows"), ch.Rows)
+	err = s.store.Edit(c, at, all)
+	if err == nil && path == "needs" {
+		err = s.shareFeatures(c, at)
+	}
+	return saved(c, err, addID(path, "rows"), ch.Rows)
 }
 
 // rows reads pasted rows, or says what is wrong in which row and column.

@@ -247,8 +247,14 @@ var areasOf = map[string][]string{
 
 var everywhere = []string{"links", "reports", "team", "privacy", "support"}
 
+func shipsArea(key string) bool {
+	areas, _ := Shipped()
+	return slices.ContainsFunc(areas, func(a Area) bool { return a.Key == key })
+}
+
 // AreasFor returns the keys of the areas that platforms of some categories are usually
-// compared by, in the order of the catalogue; of none that it knows, all areas.
+// compared by, and those of the workspace's own, in the order of the catalogue; of none that it
+// knows, all areas.
 func (c *Catalogue) AreasFor(does []string) (keys []string) {
 	wanted := map[string]bool{}
 	for _, one := range does {
@@ -266,7 +272,7 @@ func (c *Catalogue) AreasFor(does []string) (keys []string) {
 		wanted[area] = true
 	}
 	for _, a := range c.Areas() {
-		if wanted[a.Key] {
+		if wanted[a.Key] || !shipsArea(a.Key) {
 			keys = append(keys, a.Key)
 		}
 	}

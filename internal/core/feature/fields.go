@@ -104,7 +104,28 @@ func mergesEnd(o *Own, tell document.Tell) {
 	}
 }
 
-var mergeItem = document.Item(mergeParts())
+// OwnArea is the key of the area in which features stand that were typed as needs.
+const OwnArea = "own"
+
+// Sharing puts features of that area into a workspace's catalogue, which has the others already.
+func (c *Catalogue) Sharing(all []Feature) (change document.Change) {
+	for _, f := range all {
+		if _, there := c.Find(f.Key); there || f.Area() != OwnArea {
+			continue
+		}
+		if len(change) == 0 && len(c.Of(OwnArea)) == 0 {
+			change = append(change, document.Op{Do: document.Insert, Path: document.Path("areas").To(OwnArea), To: areaItem.WriteItem(Area{Key: OwnArea, Name: "Our own"})})
+		}
+		change = append(change, document.Op{Do: document.Insert, Path: Path(f.Key), To: featureItem.WriteItem(f)})
+	}
+	return change
+}
+
+var (
+	areaItem    = document.Item(areaParts())
+	featureItem = document.Item(featureParts())
+	mergeItem   = document.Item(mergeParts())
+)
 
 // WriteMerge writes a merge as a history holds it.
 func WriteMerge(m Merge) string { return mergeItem.WriteItem(m) }
