@@ -16,6 +16,7 @@ import (
 type Bidder struct {
 	Tools []Bid
 	Less  int64 // a month, in minor units: what falls away by it
+	Out   bool  // it is priced, and leads nowhere
 }
 
 // Bid is a tool of a bidder, with the programs of which it takes the cheapest: those that
@@ -218,36 +219,27 @@ func between(a, b []int64) (lo, hi []int64) {
 // study; [tariff.Never] where a tool has nothing that serves. programs is which program
 // of the first tool that is.
 func Prices(b Bidder, values usage.Columns) (prices []int64, programs []int, err error) {
-	n := values.Rows()
-	prices, programs = make([]int64, n), make([]int, n)
-	out, room, best, unsure := make([]int64, n), make([]int64, n), make([]int64, n), make([]bool, n)
-	for at, t := range b.Tools {
-		q, err := tariff.ReadColumns(t.Edition, values)
-		if err != nil {
-			return nil, nil, err
-		}
-		for i := range best {
-			best[i], unsure[i] = tariff.Never, false
-		}
-		for k, p := range t.Programs {
-			p.MonthlyAll(LongSince, q, out, room)
-			may := len(p.Questions) > 0
-			for i, v := range out {
-				if v != tariff.Never && (best[i] == tariff.Never || may == unsure[i] && v < best[i] || unsure[i] && !may) {
-					if best[i], unsure[i] = v, may; at == 0 {
-						programs[i] = k
-					}
+	return anyOf(b, 0).prices(b, values, make([]int64, values.Rows()))
+}
+
+// cheapestOf writes what the cheapest of some programs of a tool costs at each value into best, and
+// which that is into taken where that is wanted; the rest is room.
+func cheapestOf(t Bid, some []int32, q tariff.Columns, best []int64, unsure []bool, out, room []int64, taken []int) {
+	for i := range best {
+		best[i], unsure[i] = tariff.Never, false
+	}
+	for _, k := range some {
+		p := t.Programs[k]
+		p.MonthlyAll(LongSince, q, out, room)
+		may := len(p.Questions) > 0
+		for i, v := range out {
+			if v != tariff.Never && (best[i] == tariff.Never || may == unsure[i] && v < best[i] || unsure[i] && !may) {
+				if best[i], unsure[i] = v, may; taken != nil {
+					taken[i] = int(k)
 				}
 			}
 		}
-		for i := range prices {
-			prices[i] = together(prices[i], best[i])
-		}
 	}
-	for i, v := range prices {
-		prices[i] = cheaper(v, b.Less)
-	}
-	return prices, programs, nil
 }
 
 // amountOf turns minor units of a study's currency into an amount.

@@ -55,13 +55,13 @@ func (s *Sweep) pairs(bidders []Bidder, read Usages) ([]Two, error) {
 		}
 	}
 	slices.Sort(xs)
-	w := &weighing{bidders: bidders, read: read, xs: slices.Compact(xs), prices: make([][]int64, len(bidders))}
+	w := &weighing{lines: s.Lines, bidders: bidders, read: read, xs: slices.Compact(xs), prices: make([][]int64, len(bidders))}
 	values, err := read.At(w.xs)
 	if err != nil {
 		return nil, err
 	}
 	if err := work.Each(read.within(), len(bidders), func(i int) (err error) {
-		w.prices[i], _, err = Prices(bidders[i], values)
+		w.prices[i], _, err = s.Lines[i].course.prices(bidders[i], values, w.xs)
 		return err
 	}); err != nil {
 		return nil, err
@@ -72,7 +72,7 @@ func (s *Sweep) pairs(bidders []Bidder, read Usages) ([]Two, error) {
 		for b := a + 1; b < len(bidders); b++ {
 			for k := 1; k < len(w.xs); k++ {
 				if left, right := w.stands(a, b, k-1), w.stands(a, b, k); left.less != right.less {
-					open = append(open, unsettled{len(all), left, right})
+					open = append(open, unsettled{pair: len(all), left: left, right: right})
 				}
 			}
 			all = append(all, Two{A: a, B: b})
@@ -120,6 +120,7 @@ type standing struct {
 type unsettled struct {
 	pair        int
 	left, right standing
+	at          int64 // the value that is looked at
 }
 
 // next is the value that is looked at next in an unsettled gap: where straight lines
@@ -142,6 +143,7 @@ func (g *unsettled) next(round int) int64 {
 
 // weighing holds bidders against each other at some values.
 type weighing struct {
+	lines   []Line
 	bidders []Bidder
 	read    Usages
 	xs      []int64
@@ -170,18 +172,24 @@ func (w *weighing) close(pairs []Two, open []unsettled) (found [][]standing, err
 	found = make([][]standing, len(pairs))
 	of := make([][]int, len(w.bidders)) // places in xs that are asked of each
 	prices := make([][]int64, len(w.bidders))
+	var xs, own []int64
 	for round := 0; ; round++ {
-		var xs []int64
 		still := open[:0]
 		for _, g := range open {
 			if g.right.x-g.left.x > 1 {
-				p := &pairs[g.pair]
-				of[p.A], of[p.B] = append(of[p.A], len(xs)), append(of[p.B], len(xs))
-				xs, still = append(xs, g.next(round)), append(still, g)
+				g.at = g.next(round)
+				still = append(still, g)
 			}
 		}
 		if open = still; len(open) == 0 {
 			return found, nil
+		}
+		slices.SortFunc(open, func(a, b unsettled) int { return cmp.Compare(a.at, b.at) })
+		xs = xs[:0]
+		for i := range open {
+			p := &pairs[open[i].pair]
+			of[p.A], of[p.B] = append(of[p.A], i), append(of[p.B], i)
+			xs = append(xs, open[i].at)
 		}
 		values, err := w.read.At(xs)
 		if err != nil {
@@ -191,7 +199,11 @@ func (w *weighing) close(pairs []Two, open []unsettled) (found [][]standing, err
 			if len(at) == 0 {
 				continue
 			}
-			if prices[i], _, err = Prices(w.bidders[i], values.Pick(at)); err != nil {
+			own = own[:0]
+			for _, k := range at {
+				own = append(own, xs[k])
+			}
+			if prices[i], _, err = w.lines[i].course.prices(w.bidders[i], values.Pick(at), own); err != nil {
 				return nil, err
 			}
 			of[i] = at[:0]
@@ -208,7 +220,7 @@ func (w *weighing) close(pairs []Two, open []unsettled) (found [][]standing, err
 			case g.right.less:
 				g.right = mid
 			default: // a third way in between: both sides of it are open
-				open = append(open, unsettled{g.pair, mid, g.right})
+				open = append(open, unsettled{pair: g.pair, left: mid, right: g.right})
 				open[i].right = mid
 			}
 		}
@@ -246,11 +258,11 @@ func (w *weighing) lookAbout(pairs []Two, found [][]standing) error {
 		if err != nil {
 			return err
 		}
-		a, _, err := Prices(w.bidders[p.A], values)
+		a, _, err := w.lines[p.A].course.prices(w.bidders[p.A], values, xs)
 		if err != nil {
 			return err
 		}
-		b, _, err := Prices(w.bidders[p.B], values)
+		b, _, err := w.lines[p.B].course.prices(w.bidders[p.B], values, xs)
 		if err != nil {
 			return err
 		}

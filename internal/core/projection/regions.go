@@ -49,21 +49,18 @@ type stretchOf struct {
 // these sufficed.
 // Errors are those of reading usage at a value.
 func Regions(bidders []Bidder, read Usages, low, high int64) (regions []Region, whole bool, err error) {
-	l := newLookout(bidders, read)
-	all := stretchOf{from: low, to: high, first: l.value(low), last: l.value(high)}
+	courses := make([]course, len(bidders))
 	for i, b := range bidders {
-		one := alive{bidder: i, straight: !slices.ContainsFunc(b.Tools, func(t Bid) bool { return !read.goesStraight(t.Edition) })}
-		for _, t := range b.Tools {
-			programs := make([]int32, len(t.Programs))
-			for p := range programs {
-				programs[p] = int32(p)
-			}
-			one.programs = append(one.programs, programs)
-		}
-		all.alive = append(all.alive, one)
+		courses[i] = anyOf(b, low)
 	}
+	return regionsOf(bidders, courses, read, low, high)
+}
+
+// regionsOf is [Regions] of bidders of which it is known which programs can be the cheapest where.
+func regionsOf(bidders []Bidder, courses []course, read Usages, low, high int64) (regions []Region, whole bool, err error) {
+	l := newLookout(bidders, read)
 	whole = true
-	looks, open := 0, []stretchOf{all}
+	looks, open := 0, l.begins(courses, low, high)
 	for len(open) > 0 {
 		if err := l.look(open); err != nil {
 			return nil, false, err

@@ -14,6 +14,8 @@ type Line struct {
 	Turns []Turn
 	// Steps that are too many to be told one by one are drawn as a slope.
 	Sloped bool
+
+	course course
 }
 
 // Turn is a value of the driver from which on the price takes another course: up to it,
@@ -35,7 +37,7 @@ const mostTold = 60
 type Sweep struct {
 	Low, High int64
 	Lines     []Line
-	Regions   []Region // who costs least where
+	Regions   []Region // who costs least where, of those that are not out
 	Pairs     []Two    // how every two lines stand to each other
 	Whole     bool     // every value was settled
 }
@@ -45,9 +47,6 @@ type Sweep struct {
 func NewSweep(c money.Currency, bidders []Bidder, read Usages, low, high int64) (*Sweep, error) {
 	s := &Sweep{Low: low, High: high}
 	var err error
-	if s.Regions, s.Whole, err = Regions(bidders, read, low, high); err != nil {
-		return nil, err
-	}
 	breaks, sloped, err := breaksOf(bidders, read, low, high)
 	if err != nil {
 		return nil, err
@@ -61,38 +60,57 @@ func NewSweep(c money.Currency, bidders []Bidder, read Usages, low, high int64) 
 	if err != nil {
 		return nil, err
 	}
+	if err := s.lead(bidders, read); err != nil {
+		return nil, err
+	}
 	if s.Pairs, err = s.pairs(bidders, read); err != nil {
 		return nil, err
 	}
-	s.Regions = Level(s.Regions, s.Pairs)
+	s.Regions = Level(s.Regions, slices.DeleteFunc(slices.Clone(s.Pairs), func(p Two) bool { return bidders[p.A].Out || bidders[p.B].Out }))
 	return s, nil
+}
+
+// lead finds who costs least at every value, of those that may.
+func (s *Sweep) lead(bidders []Bidder, read Usages) (err error) {
+	var some []Bidder
+	var courses []course
+	var of []int
+	for i, b := range bidders {
+		if !b.Out {
+			some, courses, of = append(some, b), append(courses, s.Lines[i].course), append(of, i)
+		}
+	}
+	s.Regions, s.Whole, err = regionsOf(some, courses, read, s.Low, s.High)
+	Named(s.Regions, of)
+	return err
+}
+
+// Named gives the bidders of regions the numbers that they have elsewhere.
+func Named(regions []Region, of []int) {
+	for k := range regions {
+		if r := &regions[k]; r.Least >= 0 {
+			r.Least = of[r.Least]
+			for i := range r.Beside {
+				r.Beside[i] = of[r.Beside[i]]
+			}
+		}
+	}
 }
 
 // lineOf follows one bidder, whose programs take another course at some values.
 func lineOf(c money.Currency, b Bidder, read Usages, low, high int64, breaks []int64) (line Line, err error) {
-	var own [2][]Bidder // each program of the first tool for itself, those that may meet all musts apart
-	for _, p := range b.Tools[0].Programs {
-		may := min(1, len(p.Questions))
-		own[may] = append(own[may], Bidder{Tools: []Bid{{b.Tools[0].Edition, []*tariff.Program{p}}}})
+	if line.course, err = courseOf(b, read, low, high); err != nil {
+		return line, err
 	}
-	for _, all := range own {
-		if len(all) == 0 {
-			continue
-		}
-		plans, _, err := Regions(all, read, low, high)
-		if err != nil {
-			return line, err
-		}
-		for _, r := range plans {
-			breaks = append(breaks, r.From)
-		}
+	for _, run := range line.course[0] {
+		breaks = append(breaks, run.from)
 	}
-	line.Turns, err = turnsAt(c, b, read, low, breaks)
+	line.Turns, err = line.turnsAt(c, b, read, low, breaks)
 	return line, err
 }
 
 // turnsAt prices a bidder before and at each value.
-func turnsAt(c money.Currency, b Bidder, read Usages, low int64, at []int64) ([]Turn, error) {
+func (l *Line) turnsAt(c money.Currency, b Bidder, read Usages, low int64, at []int64) ([]Turn, error) {
 	slices.Sort(at)
 	at = slices.Compact(append([]int64{low}, at...))
 	xs := make([]int64, 0, 2*len(at))
@@ -103,7 +121,7 @@ func turnsAt(c money.Currency, b Bidder, read Usages, low int64, at []int64) ([]
 	if err != nil {
 		return nil, err
 	}
-	prices, programs, err := Prices(b, values)
+	prices, programs, err := l.course.prices(b, values, xs)
 	if err != nil {
 		return nil, err
 	}

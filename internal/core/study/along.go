@@ -3,7 +3,6 @@ package study
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"ninecoins/internal/core/fit"
 	"ninecoins/internal/core/money"
@@ -80,29 +79,21 @@ type lineKey struct {
 func (o *Outcome) along(ctx context.Context, d Axis, month int, low, high int64) (*Along, error) {
 	a := &Along{Driver: d, Month: month}
 	read := projection.Along(ctx, o.Model, month, d.followed())
-	var all, in []projection.Bidder
+	var all []projection.Bidder
 	for i := range o.Results {
-		r := &o.Results[i]
-		if r.AtFault {
-			continue
-		}
-		b := o.bids(r, month)
-		all, a.Results = append(all, b), append(a.Results, i)
-		if !r.fails() {
-			in, a.In = append(in, b), append(a.In, i)
+		if r := &o.Results[i]; !r.AtFault {
+			b := o.bids(r, month)
+			b.Out = r.fails() // what misses a must costs something, and leads nowhere
+			if all, a.Results = append(all, b), append(a.Results, i); !b.Out {
+				a.In = append(a.In, i)
+			}
 		}
 	}
 	var err error
 	if a.Sweep, err = projection.NewSweep(o.Study.Currency, all, read, low, high); err != nil {
 		return nil, err
 	}
-	if ofResults(a.Regions, a.Results); len(in) < len(all) { // what misses a must costs something, and leads nowhere
-		if a.Regions, a.Whole, err = projection.Regions(in, read, low, high); err != nil {
-			return nil, err
-		}
-		ofResults(a.Regions, a.In)
-	}
-	var among []projection.Two
+	projection.Named(a.Regions, a.Results)
 	for k := range a.Pairs {
 		p := &a.Pairs[k]
 		for i := range p.Runs {
@@ -111,26 +102,10 @@ func (o *Outcome) along(ctx context.Context, d Axis, month int, low, high int64)
 			}
 		}
 		p.A, p.B = a.Results[p.A], a.Results[p.B]
-		if slices.Contains(a.In, p.A) && slices.Contains(a.In, p.B) {
-			among = append(among, *p)
-		}
 	}
-	a.Regions = projection.Level(a.Regions, among)
 	values := o.Values.Of(d.Key)
 	a.Now, a.Ends = d.At(values[month]), d.At(values[len(values)-1])
 	return a, nil
-}
-
-// ofResults turns the bidders of regions into the results that they are.
-func ofResults(regions []projection.Region, results []int) {
-	for k := range regions {
-		if r := &regions[k]; r.Least >= 0 {
-			r.Least = results[r.Least]
-			for i := range r.Beside {
-				r.Beside[i] = results[r.Beside[i]]
-			}
-		}
-	}
 }
 
 // Field is who is best where over two drivers.
@@ -213,8 +188,8 @@ func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, low, highX,
 		if f.AlongY, _, err = projection.Regions(bidders, projection.Along(ctx, o.Model, month, dy.followed()), low, highY); err != nil {
 			return nil, err
 		}
-		ofResults(f.AlongX, f.Results)
-		ofResults(f.AlongY, f.Results)
+		projection.Named(f.AlongX, f.Results)
+		projection.Named(f.AlongY, f.Results)
 	}
 	return f, nil
 }
