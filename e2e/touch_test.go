@@ -4,6 +4,8 @@ import (
 	"context"
 	"testing"
 
+	"ninecoins/e2e/browser"
+
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -40,4 +42,20 @@ func TestACourseIsDraggedByAFinger(t *testing.T) {
 		finger(input.DispatchTouchEventTypeTouchMove, 30), finger(input.DispatchTouchEventTypeTouchEnd, 0))
 	assert.Equal(t, height, see[string](v, `document.querySelectorAll(".growth-chart .bar")[3].getAttribute("height")`))
 	assert.Equal(t, "1", see[string](v, `document.getElementById("drivers-contacts-season-apr").value`))
+}
+
+// What is sent and not answered yet says so, and goes out once, however often it is pressed.
+func TestAFormOnItsWayIsNotSentTwice(t *testing.T) {
+	t.Parallel()
+	v := visit(t, 390, 844)
+	v.do(chromedp.Navigate(v.address+"/shelf/platforms/brindlepost"), browser.Settled())
+	v.do(chromedp.Evaluate[chromedp.Void](`window.sent = 0; addEventListener("submit", (event) => { if (!event.defaultPrevented) sent++; event.preventDefault(); })`))
+	const press = `[...document.querySelectorAll("main form")].find((form) => form.elements.op?.value === "open").querySelector("button").click()`
+	v.do(chromedp.Evaluate[chromedp.Void](press), chromedp.Evaluate[chromedp.Void](press))
+	assert.Equal(t, 1, see[int](v, "sent"))
+	v.await(`document.querySelector("main button[aria-busy]") !== null`)
+	v.await(`document.querySelector("[data-live-says]").textContent.includes("on its way")`)
+	// Shown again as it was, it can be sent again.
+	v.do(chromedp.Evaluate[chromedp.Void](`dispatchEvent(new PageTransitionEvent("pagehide"))`), chromedp.Evaluate[chromedp.Void](press))
+	assert.Equal(t, 2, see[int](v, "sent"))
 }
