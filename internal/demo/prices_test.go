@@ -108,13 +108,16 @@ func TestTheNextStepIsWhereThePriceRises(t *testing.T) {
 					all, err := projection.Preview(projection.Candidate{Edition: e, Rows: [][]int64{tariff.Row(e, readings)}, Musts: r.Tools[at].Musts, Basis: basis,
 						Customer: quote.Customer{Here: r.Option.Now, Sign: study.FirstDay(o.Study.Start)}}, 0)
 					require.NoError(t, err)
-					least, found := money.Amount(0), false
+					var best *quote.Receipt // one that serves before one that may
 					for k := range all {
-						if q := &all[k]; q.Serves() && q.Period == r.Tools[at].Today.Period && (!found || q.Monthly() < least) {
-							least, found = q.Monthly(), true
+						if q := &all[k]; q.May() && q.Period == r.Tools[at].Today.Period && (best == nil || q.Serves() && !best.Serves() || q.Serves() == best.Serves() && q.Monthly() < best.Monthly()) {
+							best = q
 						}
 					}
-					return least, found
+					if best == nil {
+						return 0, false
+					}
+					return best.Monthly(), true
 				}
 				for _, a := range r.Next(at) {
 					looked++

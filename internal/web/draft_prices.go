@@ -14,6 +14,7 @@ import (
 
 // pricesDraft is the page of a draft's prices: everything that the price model can say.
 type pricesDraft struct {
+	Begun             bool  // from an edition
 	At                int64 // the revision that is shown
 	Base, Name, Since string
 	Say               template.HTML // what rises, for whom
@@ -138,7 +139,7 @@ func (s *Server) pricesBody(e *draftEditor) (*pricesDraft, error) {
 	ed := &d.Edition
 	b := &pricesDraft{Gaps: ed.Gaps(), Base: "/shelf/platforms/" + ed.Platform.Key, Name: ed.Platform.Name, At: e.draft.Revision, May: e.mayEdit()}
 	b.Since = "begun from nothing"
-	if !d.Base.IsZero() {
+	if b.Begun = !d.Base.IsZero(); b.Begun {
 		b.Since = "begun from the edition of " + d.Base.Format("2 Jan 2006")
 	}
 	e.atPlaces()

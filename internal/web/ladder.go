@@ -104,10 +104,15 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead, newest
 		case entry.Free != "":
 			begins = fmt.Sprintf("Beyond %s, which costs nothing, its list begins at", entry.Free)
 		}
-		p.Entry = fmt.Sprintf("%s %s (%s); we pay %s", begins, cur.Format(entry.From), entry.Plan, cur.Format(entry.Pays))
+		on, pays := entry.Plan, cur.Format(entry.Pays)
+		like := entry.Term.Like(tool.Today.Term)
+		if !like {
+			on, pays = on+", paid "+study.SayTerm(entry.Term), pays+", paid "+study.SayTerm(tool.Today.Term)
+		}
+		p.Entry = fmt.Sprintf("%s %s (%s); we pay %s", begins, cur.Format(entry.From), on, pays)
 		if len(entry.Why) > 0 {
 			p.Entry += ": on " + entry.Plan + " " + r.study().SayWhy(entry.Why[0])
-		} else {
+		} else if like {
 			p.Entry += " at our size"
 		}
 		p.Entry += "."
@@ -127,7 +132,7 @@ func sayNext(cur money.Currency, all []study.Ahead) (says []string) {
 		text := fmt.Sprintf("Next step at %s %s, %s more: ", a.At.Format(), quote.Plural(a.Unit), far.Format())
 		switch {
 		case a.To == "":
-			text += "no plan serves there"
+			text += "no plan with a price serves there"
 		case a.Paid.Months != 0:
 			text += fmt.Sprintf("%s, paid %s, %s a month", a.To, study.SayTerm(a.Paid), signed(cur, a.Costs))
 		case a.Move:

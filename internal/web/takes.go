@@ -67,15 +67,16 @@ func (r *request) sayBelow(t *study.ToolResult) string {
 	}
 	below := &t.Tool.Edition.Plans[at-1]
 	for _, q := range t.Prices() {
-		if q.Plan.Key != below.Key || q.Term.Key != t.Today.Term.Key || len(q.Reasons) == 0 {
+		reasons := t.Against(&q)
+		if q.Plan.Key != below.Key || q.Term.Key != t.Today.Term.Key || len(reasons) == 0 {
 			continue
 		}
 		const most = 3
 		var why []string
-		for _, reason := range q.Reasons[:min(len(q.Reasons), most)] {
+		for _, reason := range reasons[:min(len(reasons), most)] {
 			why = append(why, r.study().SayWhy(reason))
 		}
-		if n := len(q.Reasons) - most; n > 0 {
+		if n := len(reasons) - most; n > 0 {
 			return fmt.Sprintf("%s would not do: %s and %d more.", below.Name, strings.Join(why, ", "), n)
 		}
 		return fmt.Sprintf("%s would not do: %s.", below.Name, list(why))

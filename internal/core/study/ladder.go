@@ -267,6 +267,7 @@ func (t *ToolResult) cheapest(all []quote.Receipt, likeToday bool) (best *quote.
 type Entry struct {
 	From money.Amount // the least that any plan costs a month, on any term, at no usage
 	Plan string
+	Term pricelist.Term
 	Free string       // a plan that costs nothing; "" where there is none
 	Pays money.Amount // what is paid in the first month
 	Why  []quote.Reason
@@ -303,11 +304,19 @@ func (r *Result) Entry(at int) (Entry, bool) {
 	if best == nil || best.Monthly() >= t.Today.Monthly() {
 		return Entry{}, false
 	}
-	entry := Entry{From: best.Monthly(), Plan: best.Plan.Name, Free: free, Pays: t.Today.Monthly()}
+	entry := Entry{From: best.Monthly(), Plan: best.Plan.Name, Term: best.Term, Free: free, Pays: t.Today.Monthly()}
 	for _, q := range t.Prices() {
 		if q.Plan.Key == best.Plan.Key && q.Term.Key == best.Term.Key {
-			entry.Why = q.Reasons
+			entry.Why = t.Against(&q)
 		}
 	}
 	return entry, true
+}
+
+// Against is what stands against a plan beside the one that is taken today: a must of which it is not
+// known of either is no reason.
+func (t *ToolResult) Against(q *quote.Receipt) []quote.Reason {
+	return slices.DeleteFunc(slices.Clone(q.Reasons), func(r quote.Reason) bool {
+		return r.Kind == quote.MustNotKnown && slices.ContainsFunc(t.Today.Reasons, func(o quote.Reason) bool { return o.Kind == r.Kind && o.Feature == r.Feature })
+	})
 }

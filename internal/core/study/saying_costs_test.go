@@ -9,6 +9,7 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/projection"
+	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/core/usage"
 
@@ -124,4 +125,43 @@ func TestAFreePlanIsWhereAListBegins(t *testing.T) {
 	a.Edition.Plans[0].Charges = []pricelist.Charge{{Key: "unit", Kind: pricelist.Unit, Meter: "contacts", Each: 1, Price: pricelist.Price{Usual: money.Units(1)}}}
 	entry, _ = compute(t, of(a)).Results[0].Entry(0)
 	assert.Empty(t, entry.Free)
+}
+
+// What stands against a lower plan, or the price that a list begins with, is what stands against it beside
+// the plan that is taken: not a must of which nobody knows on either, and not the way of paying.
+func TestWhatIsNotKnownOfEitherIsNoReason(t *testing.T) {
+	a := option("A", 150, 10, 9999, 40)
+	low := &a.Edition.Plans[0]
+	low.Terms = append(low.Terms, pricelist.Term{Key: "yearly", Months: 12, Paid: pricelist.Upfront, Off: 200_000})
+	s := musts(of(a), "x/y")
+	r := &compute(t, s).Results[0]
+	entry, ok := r.Entry(0)
+	require.True(t, ok)
+	assert.Equal(t, "yearly", entry.Term.Key)
+	assert.Empty(t, entry.Why, "nothing but the way of paying")
+	small := *low
+	small.Key, small.Name = "small", "Small"
+	small.Charges = []pricelist.Charge{{Key: "base", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(3)}}}
+	small.Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(50), Beyond: pricelist.MoveUp}}
+	a.Edition.Plans = []pricelist.Plan{small, *low}
+	r = &compute(t, musts(of(a), "x/y")).Results[0]
+	entry, _ = r.Entry(0)
+	require.Len(t, entry.Why, 1)
+	assert.Equal(t, quote.PastLimit, entry.Why[0].Kind)
+	a.Edition.Plans[1].Features = map[string]pricelist.Feature{"x/y": {Has: pricelist.Yes}}
+	a.Edition.Plans[0].Features = map[string]pricelist.Feature{}
+	r = &compute(t, musts(of(a), "x/y")).Results[0]
+	prices := r.Prices()
+	assert.Len(t, r.Tools[0].Against(&prices[0]), 2, "one that is known to meet it comes first")
+}
+
+// Growth is told by a driver that moves, where contacts are not set; one that stands is said to.
+func TestGrowthIsToldByWhatMoves(t *testing.T) {
+	s := of()
+	s.Drivers = []study.Setting{{Driver: "clients", Path: usage.Path{Now: usage.Of(1)}}, {Driver: "posts", Path: usage.Path{Now: usage.Of(60), Growth: 100_000}}}
+	assert.Contains(t, compute(t, s).SayGrowth().String(), "As expected, posts go from 60 to ")
+	s.Drivers = s.Drivers[:1]
+	assert.Equal(t, "As expected, brands stay at 1 to Jun 2027.", compute(t, s).SayGrowth().String())
+	s.Drivers = nil
+	assert.Contains(t, compute(t, s).SayGrowth().String(), "No driver is set yet")
 }

@@ -275,20 +275,14 @@ func (s *Study) SayFit(f *usage.Fit) string {
 
 // SayGrowth tells where contacts go, and where low and high growth end.
 func (o *Outcome) SayGrowth() Phrase {
-	driver := "contacts"
-	if _, set := o.Model.Path(driver); !set {
-		if axes := o.Axes(); len(axes) > 0 {
-			driver = axes[0].Key
-		}
-	}
-	d, _ := o.Driver(driver)
-	path, set := o.Model.Path(driver)
-	values := o.Values.Of(driver)
-	if set && !(values[0] >= 0) {
-		return say("What *%s* come to cannot be worked out: see what is at fault.", countsOf(d))
-	}
+	d, set := o.grows()
 	if !set {
 		return say("No driver is set yet. A driver is a number that grows, such as contacts; every price follows from these.")
+	}
+	path, _ := o.Model.Path(d.Key)
+	values := o.Values.Of(d.Key)
+	if !(values[0] >= 0) {
+		return say("What *%s* come to cannot be worked out: see what is at fault.", countsOf(d))
 	}
 	top := 0
 	for t, v := range values {
@@ -297,9 +291,11 @@ func (o *Outcome) SayGrowth() Phrase {
 		}
 	}
 	last := len(values) - 1
-	p := say("As %s, %s go from *%s* to *%s* by %s", map[usage.Case]string{usage.Low: "slow growth has it", usage.Expected: "expected",
-		usage.High: "fast growth has it"}[o.Study.Case],
-		countsOf(d), people(values[0]), people(values[last]), o.Study.Month(last).String())
+	as := map[usage.Case]string{usage.Low: "slow growth has it", usage.Expected: "expected", usage.High: "fast growth has it"}[o.Study.Case]
+	p := say("As %s, %s go from *%s* to *%s* by %s", as, countsOf(d), people(values[0]), people(values[last]), o.Study.Month(last).String())
+	if !moves(values) {
+		p = say("As %s, %s stay at *%s* to %s", as, countsOf(d), people(values[0]), o.Study.Month(last).String())
+	}
 	if top != last && values[top] > values[0] {
 		p = append(p, say(", with *%s* in %s at their highest", people(values[top]), o.Study.Month(top).String())...)
 	}
@@ -316,6 +312,34 @@ func (o *Outcome) SayGrowth() Phrase {
 		}
 	}
 	return p.and(say(strings.ToUpper(ends[0][:1]) + ends[0][1:] + ", " + ends[1] + "."))
+}
+
+// grows is the driver that growth is told by: contacts, where these are set, else the first that prices
+// follow and that moves, of those that are set; false where none is.
+func (o *Outcome) grows() (usage.Driver, bool) {
+	if _, set := o.Model.Path("contacts"); set {
+		return o.Driver("contacts")
+	}
+	all := o.Axes()
+	for _, s := range o.Study.Drivers {
+		if d, ok := o.Driver(s.Driver); ok {
+			all = append(all, d)
+		}
+	}
+	for _, d := range all {
+		if moves(o.Values.Of(d.Key)) {
+			return d, true
+		}
+	}
+	if len(all) == 0 {
+		return usage.Driver{}, false
+	}
+	return all[0], true
+}
+
+// moves reports whether a driver is not the same in all months.
+func moves(values []float64) bool {
+	return slices.ContainsFunc(values, func(v float64) bool { return v != values[0] })
 }
 
 // SaySeason says of a season whether it averages 1.
