@@ -23,6 +23,7 @@ type briefBody struct {
 	Facts                  []factGroup
 	Now                    string
 	Rates                  []rateRow
+	NoRate                 string // which are missing
 	Add                    *addForm
 	Running                []runningRow
 	AddRunning             *addForm
@@ -85,6 +86,7 @@ func (sv *Server) buildBrief(r *request) (any, error) {
 		Scores: phrase(o.SayScores()), Now: r.runsToday(), May: r.caller.mayEdit("rates"), Next: r.next(), Begins: s.Begins()}
 	b.Facts = r.briefFacts()
 	b.Form = rowForm(b.Facts[0].Facts[0].Field)
+	b.NoRate = r.outcome.SayRatesMissing()
 	codes := slices.Sorted(maps.Keys(s.Rates))
 	newest := sv.rates.latest(s.Today)
 	if sv.rates.from != nil && b.May {

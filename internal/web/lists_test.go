@@ -53,6 +53,8 @@ func TestANewStudyGoesFromNothingToAVerdict(t *testing.T) {
 	assert.Contains(t, words(a), "Fernwire (now)")
 	a = get(t, c, at+"/verdict")
 	assert.Contains(t, words(a), "Fernwire: its prices are in GBP, and there is no rate from GBP to EUR yet")
+	assert.Contains(t, words(get(t, c, at+"/brief")), "There is no rate from GBP to EUR yet, which the line-up needs.")
+	assert.Contains(t, words(get(t, c, at+"/verdict")), "It is too early to pick: there is no rate from GBP to EUR, and without it Fernwire has no price.")
 	assert.NotContains(t, words(a), "0.0", "nothing was rated")
 	a = post(t, c, at+"/coverage", "op", "insert", "path", "needs", "item.name", "Event triggers", "item.feature", "automation/event-triggers", "item.level", "must")
 	assert.Contains(t, words(a), "Both options can meet the must")
@@ -76,6 +78,9 @@ func TestANewStudyGoesFromNothingToAVerdict(t *testing.T) {
 		a = post(t, c, at+"/scores", "op", "set", "path", "ratings."+me+"/"+where+".value", "was", "", "value", value)
 		require.Equal(t, http.StatusOK, a.status, words(a))
 	}
+	a = post(t, c, at+"/brief", "op", "insert", "path", "rates", "item.currency", "GBP", "item.rate", "1.17", "item.on", "23 Nov 2026")
+	require.Equal(t, http.StatusOK, a.status, words(a))
+	assert.NotContains(t, words(a), "There is no rate")
 	assert.Contains(t, words(get(t, c, at+"/verdict")), "Pick Brindlepost on Bough")
 	assert.Contains(t, words(get(t, c, app.Address+"/")), "Where to next?")
 
@@ -84,7 +89,7 @@ func TestANewStudyGoesFromNothingToAVerdict(t *testing.T) {
 	a = post(t, c, app.Address+"/", "op", "copy", "of", id)
 	require.Regexp(t, `/brief$`, a.at)
 	assert.Contains(t, words(a), "Copy of Where to next?")
-	assert.Contains(t, words(get(t, c, app.Address+strings.Replace(a.at, "/brief", "/scores", 1))), "No option leads yet : 2 ratings are missing , and only Brindlepost is in.")
+	assert.Contains(t, words(get(t, c, app.Address+strings.Replace(a.at, "/brief", "/scores", 1))), "No option leads yet : 4 ratings are missing , and each of the 2 options could come first.")
 	assert.Equal(t, http.StatusNotFound, post(t, c, app.Address+"/", "op", "copy", "of", uuid.NewString()).status)
 	for _, bad := range []string{"", strings.Repeat("x", 121), "a\x07b"} {
 		a = post(t, c, app.Address+"/", "op", "new", "title", bad)

@@ -250,11 +250,8 @@ func (o *Outcome) judge() {
 // no plan serves.
 func (o *Outcome) gates(r *Result) []string {
 	var gates []string
-	for i := range r.Tools {
-		if from := r.Tools[i].Tool.Edition.Currency; o.Study.lacksRate(from) {
-			gates = append(gates, fmt.Sprintf("its prices are in %s, and there is no rate from %s to %s", from.Code(), from.Code(), o.Study.Currency.Code()))
-			break
-		}
+	if codes := o.noRates(r); len(codes) > 0 {
+		gates = append(gates, fmt.Sprintf("its prices are in %s, and there is no rate from %s to %s", codes[0], codes[0], o.Study.Currency.Code()))
 	}
 	for _, cell := range r.Coverage {
 		if fails(&cell) {

@@ -173,10 +173,8 @@ func (o *Outcome) Events() []Event {
 		for i := range o.Results {
 			if m := o.Results[i].Schedule.Months; !o.Results[i].AtFault && !m[t].Serves && (t == 0 || m[t-1].Serves) {
 				one := Event{Month: t, Result: i, Gap: true}
-				for k := range o.Results[i].Tools {
-					if from := o.Results[i].Tools[k].Tool.Edition.Currency; o.Study.lacksRate(from) {
-						one.NoRate = fmt.Sprintf("%s to %s", from.Code(), o.Study.Currency.Code())
-					}
+				if codes := o.noRates(&o.Results[i]); len(codes) > 0 {
+					one.NoRate = fmt.Sprintf("%s to %s", codes[0], o.Study.Currency.Code())
 				}
 				events = append(events, one)
 			}

@@ -454,7 +454,7 @@ var forms = map[string][]claim{
 		}),
 	},
 	"verdict": {
-		form(`Pick {O} on {P}, paid (monthly|yearly|once for life)(?:, moving (.*?))?\. It (.*?)costs (?:least: {A}|least, as do(?:es)? {OS}: {A}|{A} more than the cheapest, {O},) over 6 months\.`, func(l *listener, m []string) bool {
+		form(`Pick {O} on {P}, paid (monthly|yearly|once for life)(?:, moving (.*?))?\. It (.*?)(?:is the only option( left in)?: {A}|costs least: {A}|costs least, as do(?:es)? {OS}: {A}|costs {A} more than the cheapest, {O},) over 6 months\.`, func(l *listener, m []string) bool {
 			at := l.at(m[1])
 			r := &l.o.Results[at]
 			first := &r.Schedule.Months[0]
@@ -478,25 +478,31 @@ var forms = map[string][]claim{
 			if l.subject = at; !l.merits(m[5], at) {
 				return false
 			}
+			if len(l.rateless()) > 0 || (m[7] != "") != (len(l.in()) == 1) {
+				return false
+			}
 			switch {
-			case m[6] != "":
+			case m[7] != "":
+				return (m[6] != "") == (len(l.o.Results) > 1) && comes(m[7], l.total(at))
+			case m[8] != "":
 				for _, i := range l.in() {
 					if i != at && l.total(i) <= l.total(at) {
 						return false
 					}
 				}
-				return comes(m[6], l.total(at))
-			case m[7] != "":
-				for _, i := range l.of(m[7]) {
+				return comes(m[8], l.total(at))
+			case m[9] != "":
+				for _, i := range l.of(m[9]) {
 					if l.total(i) != l.total(at) {
 						return false
 					}
 				}
-				return comes(m[8], l.total(at)) && l.least(l.total, at)
+				return comes(m[10], l.total(at)) && l.least(l.total, at)
 			}
-			i := l.at(m[10])
-			return l.least(l.total, i) && comes(m[9], l.total(at)-l.total(i))
+			i := l.at(m[12])
+			return l.least(l.total, i) && comes(m[11], l.total(at)-l.total(i))
 		}),
+		form(`It is too early to pick: there is no rate from GBP to EUR, and without it {OS} (?:has|have) no price\.`, func(l *listener, m []string) bool { return slices.Equal(l.of(m[1]), l.rateless()) }),
 		form(`It is too early to pick: (.*) could come first\.`, func(l *listener, m []string) bool { return l.could(m[1]) }),
 		form(`There is no pick yet\. (.*)`, func(l *listener, m []string) bool { return l.none(m[1]) }),
 	},
@@ -552,6 +558,7 @@ var forms = map[string][]claim{
 			}
 			return n == number(m[1])
 		}),
+		form(`No option leads yet: there is no rate from GBP to EUR, and without it {OS} (?:has|have) no price\.`, func(l *listener, m []string) bool { return slices.Equal(l.of(m[1]), l.rateless()) }),
 		form(`No option leads yet: (.*) could come first\.`, func(l *listener, m []string) bool { return l.could(m[1]) }),
 		form(`No option leads yet\. (.*)`, func(l *listener, m []string) bool { return l.none(m[1]) }),
 	},
@@ -875,6 +882,16 @@ func (l *listener) cheapestAt(x int) (all []int) {
 		case len(all) == 0 || p < least:
 			all, least = []int{i}, p
 		case p == least:
+			all = append(all, i)
+		}
+	}
+	return all
+}
+
+// rateless are the options that nothing stands against but a rate that is missing, where others are in.
+func (l *listener) rateless() (all []int) {
+	for i := range l.o.Results {
+		if r := &l.o.Results[i]; len(l.in()) > 0 && r.Option.Edition.Currency.Code() == "GBP" && len(r.Standing.Out) == 1 {
 			all = append(all, i)
 		}
 	}

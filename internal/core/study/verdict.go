@@ -20,6 +20,8 @@ type Pick struct {
 	// Those that could come first while ratings are missing, where that is more than
 	// one: then there is no pick.
 	Could []int
+	// Those that are out for the lack of a rate alone, while others are in: then there is none either.
+	NoRate []int
 }
 
 func (o *Outcome) pick() {
@@ -29,6 +31,14 @@ func (o *Outcome) pick() {
 		standings[i] = o.Results[i].Standing
 	}
 	in := slices.DeleteFunc(slices.Clone(o.Order), func(i int) bool { return !o.Results[i].In() })
+	for i := range o.Results {
+		if r := &o.Results[i]; len(in) > 0 && len(r.Standing.Out) == 1 && len(o.noRates(r)) > 0 {
+			o.Pick.NoRate = append(o.Pick.NoRate, i)
+		}
+	}
+	if len(o.Pick.NoRate) > 0 {
+		return
+	}
 	if len(in) == 0 || standings[in[0]].Known == 0 && o.missing() == 0 && o.openNeeds() == 0 {
 		return
 	}
@@ -93,6 +103,14 @@ func (o *Outcome) costTheSame(result int) (names []string) {
 	return names
 }
 
+// countIn is how many options are in.
+func (o *Outcome) countIn() (n int) {
+	for i := range o.Results {
+		n += count(o.Results[i].In())
+	}
+	return n
+}
+
 // unrated reports whether nothing is known of the fit of any option that is in.
 func (o *Outcome) unrated() bool {
 	return !slices.ContainsFunc(o.Results, func(r Result) bool { return r.In() && r.Standing.Known > 0 })
@@ -118,10 +136,7 @@ func (o *Outcome) sayCould() Phrase {
 	}
 	missing := say(list(open), criteria...)
 	var names []string
-	in := 0
-	for i := range o.Results {
-		in += count(o.Results[i].In())
-	}
+	in := o.countIn()
 	for _, i := range o.Pick.Could {
 		names = append(names, fmt.Sprintf("%s (%s)", o.name(i), o.Results[i].Standing.String()))
 	}
@@ -137,7 +152,10 @@ func (o *Outcome) sayCould() Phrase {
 // SayVerdict tells whom to pick, on what, and at what price.
 func (o *Outcome) SayVerdict() Phrase {
 	s := o.Study
-	if len(o.Pick.Could) > 0 {
+	switch {
+	case len(o.Pick.NoRate) > 0:
+		return append(append(say("It is *too early* to pick: "), o.sayNoRate()...), Part{Text: "."})
+	case len(o.Pick.Could) > 0:
 		return append(append(say("It is *too early* to pick: "), o.sayCould()...), Part{Text: "."})
 	}
 	if o.Pick.First < 0 {
@@ -168,6 +186,13 @@ func (o *Outcome) SayVerdict() Phrase {
 	}
 	if len(merits) > 0 {
 		p[len(p)-1].Text += "and "
+	}
+	if o.countIn() == 1 {
+		left := ""
+		if len(o.Results) > 1 {
+			left = " left in"
+		}
+		return append(p, say("is the only option%s: *%s* over %s.", left, s.Currency.FormatWhole(r.Schedule.Total), plural(s.Horizon, "month"))...)
 	}
 	if o.Pick.Dearer == 0 {
 		level := ""
@@ -224,7 +249,10 @@ func (o *Outcome) SayNext() Phrase {
 
 // SayScores tells who leads on fit and which criteria carry it.
 func (o *Outcome) SayScores() Phrase {
-	if len(o.Pick.Could) > 0 {
+	switch {
+	case len(o.Pick.NoRate) > 0:
+		return append(append(say("*No option leads yet*: "), o.sayNoRate()...), Part{Text: "."})
+	case len(o.Pick.Could) > 0:
 		return append(append(say("*No option leads yet*: "), o.sayCould()...), Part{Text: "."})
 	}
 	if o.Pick.First < 0 {
