@@ -24,7 +24,7 @@ func people(v float64) string {
 func (o *Outcome) SayPrices() Phrase {
 	low, high, priced := -1, -1, 0
 	for i := range o.Results {
-		if r := &o.Results[i]; r.In() && r.Today != nil {
+		if r := &o.Results[i]; r.servesToday() {
 			priced++
 			if low < 0 || r.Monthly(0) < o.Results[low].Monthly(0) {
 				low = i
@@ -42,7 +42,7 @@ func (o *Outcome) SayPrices() Phrase {
 	must, only := "", " that serves"
 	if slices.ContainsFunc(o.Study.Needs, func(n coverage.Need) bool { return n.Level == coverage.Must }) {
 		must = " with everything you must have"
-		if only = must; slices.ContainsFunc(o.Results, func(r Result) bool { return r.In() && r.Today != nil && len(r.Schedule.Questions) > 0 }) {
+		if only = must; slices.ContainsFunc(o.Results, func(r Result) bool { return r.servesToday() && len(r.Schedule.Questions) > 0 }) {
 			must, only = " that have, or may have, everything you must have", " that may have everything you must have"
 		}
 	}
@@ -59,12 +59,16 @@ func (o *Outcome) SayPrices() Phrase {
 	}
 	p = append(p, Part{Text: "."})
 	for i := range o.Results {
-		if r := &o.Results[i]; r.In() && r.Today != nil && r.Today.Lowered() {
+		if r := &o.Results[i]; r.servesToday() && r.Today.Lowered() {
 			p = p.and(say("%s costs %s.", r.Option.Name, SayOffer(r.Today)))
 		}
 	}
 	return p
 }
+
+// servesToday reports whether an option has a plan for today's usage and misses no must, whatever it
+// serves later.
+func (r *Result) servesToday() bool { return !r.AtFault && r.Today != nil && !r.fails() }
 
 // onPlan names an option and the plan that it takes, once where its name tells the plan.
 func onPlan(r *Result) string {

@@ -202,6 +202,16 @@ func (l *listener) in() (all []int) {
 	return all
 }
 
+// today are the options that serve the first month and miss no must.
+func (l *listener) today() (all []int) {
+	for i := range l.o.Results {
+		if mayCostLeast(l.o.Results[i]) && l.o.Results[i].Schedule.Months[0].Serves {
+			all = append(all, i)
+		}
+	}
+	return all
+}
+
 func (l *listener) total(i int) money.Amount { return l.o.Results[i].Schedule.Total }
 
 // net is what a month costs by its bill, what falls away counted off.
@@ -626,7 +636,7 @@ var forms = map[string][]claim{
 		form(`In Jan 2027 the plans(?: with everything you must have| that have, or may have, everything you must have)? cost from {A} a month \({O} on {P}\) to {A} \({O} on {P}\)\.`, func(l *listener, m []string) bool {
 			low, high := l.at(m[2]), l.at(m[5])
 			pays := func(i int) money.Amount { return l.o.Results[i].Today.Monthly() }
-			for _, i := range l.in() {
+			for _, i := range l.today() {
 				if pays(i) < pays(low) || pays(i) > pays(high) {
 					return false
 				}
@@ -634,22 +644,22 @@ var forms = map[string][]claim{
 			return comes(m[1], pays(low)) && comes(m[4], pays(high)) && l.o.Results[low].Today.Plan.Name == m[3] && l.o.Results[high].Today.Plan.Name == m[6]
 		}),
 		form(`In Jan 2027 the plans.*? of {N} options all cost (?:{A} a month|nothing)\.`, func(l *listener, m []string) bool {
-			for _, i := range l.in() {
+			for _, i := range l.today() {
 				if m[2] == "" && l.o.Results[i].Today.Monthly() != 0 || m[2] != "" && !comes(m[2], l.o.Results[i].Today.Monthly()) {
 					return false
 				}
 			}
-			return number(m[1]) == len(l.in())
+			return number(m[1]) == len(l.today())
 		}),
 		form(`In Jan 2027 {P} of {O} costs {A} a month, and is the only plan(?: that serves| with everything you must have| that may have everything you must have)\.`, func(l *listener, m []string) bool {
 			i := l.at(m[2])
-			return slices.Equal(l.in(), []int{i}) && l.o.Results[i].Today.Plan.Name == m[1] && comes(m[3], l.o.Results[i].Today.Monthly())
+			return slices.Equal(l.today(), []int{i}) && l.o.Results[i].Today.Plan.Name == m[1] && comes(m[3], l.o.Results[i].Today.Monthly())
 		}),
 		form(`{O} costs {A} for {N} months?, then {A}\.`, func(l *listener, m []string) bool {
 			today := l.o.Results[l.at(m[1])].Today
 			return comes(m[2], today.Monthly()) && number(m[3]) == 3 && comes(m[4], 2*today.Monthly())
 		}),
-		form(`No plan of any option can serve today's usage\.`, func(l *listener, _ []string) bool { return len(l.in()) == 0 }),
+		form(`No plan of any option can serve today's usage\.`, func(l *listener, _ []string) bool { return len(l.today()) == 0 }),
 	},
 	"line-up": {
 		form(`{N} options? (?:is|are) in the running\.`, func(l *listener, m []string) bool { return number(m[1]) == len(l.o.Results) }),
