@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"slices"
 
 	"ninecoins/internal/core/quote"
 )
@@ -53,8 +52,13 @@ func list(names []string) string {
 // monthlyOf writes what a receipt comes to in a month, or why it has no price.
 func monthlyOf(r *quote.Receipt) string {
 	if !r.Priced {
-		if slices.ContainsFunc(r.Reasons, func(r quote.Reason) bool { return r.Kind == quote.NoRate }) {
-			return "no rate"
+		for _, reason := range r.Reasons {
+			switch reason.Kind {
+			case quote.NoRate:
+				return "no rate"
+			case quote.NoLifePrice:
+				return "not stated"
+			}
 		}
 		return "on request"
 	}

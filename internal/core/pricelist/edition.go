@@ -339,6 +339,19 @@ func (p *Plan) Term(key string) (Term, bool) {
 	return Term{}, false
 }
 
+// StatesFor reports whether a charge names a price of its own for a term.
+func (c *Charge) StatesFor(term string) bool {
+	has := func(p Price) bool { _, ok := p.ByKey[term]; return ok }
+	return has(c.Price) || has(c.Rate) || slices.ContainsFunc(c.Bands, func(b Band) bool { return has(b.Price) })
+}
+
+// StatesForLife reports whether a plan says what it costs once on a term for life: with a price of its
+// own, or by asking for nothing but what is used.
+func (p *Plan) StatesForLife(term string) bool {
+	asks := func(c Charge) bool { return !c.Optional && (c.Kind == Stair || c.Kind == Flat && c.Price.Usual != 0) }
+	return !slices.ContainsFunc(p.Charges, asks) || slices.ContainsFunc(p.Charges, func(c Charge) bool { return c.StatesFor(term) })
+}
+
 // Meter finds a meter by key.
 func (e *Edition) Meter(key string) (*Meter, bool) {
 	for i := range e.Meters {

@@ -40,6 +40,11 @@ func (e *Edition) Gaps() (all []string) {
 		if p.Offered != OnRequest && len(p.Charges) == 0 {
 			all = append(all, p.Name+" has no price: it counts as free.")
 		}
+		for _, t := range p.Terms {
+			if t.Months == Lifetime && !p.StatesForLife(t.Key) {
+				all = append(all, p.Name+" is sold for life, and no charge says what it costs then: it is not priced so.")
+			}
+		}
 		var silent []string
 		for m := range e.Meters {
 			if meter := &e.Meters[m]; p.Offered != OnRequest && !e.Counts(p, meter.Key) {

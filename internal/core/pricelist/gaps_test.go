@@ -27,3 +27,15 @@ func TestGapsTellWhatIsPublishedEmpty(t *testing.T) {
 	assert.Equal(t, []string{"Nothing is said of what any plan has: every need will be a question.",
 		"Nothing that is used is billed or limited: prices stay as they are however much is used."}, e.Gaps())
 }
+
+// A month's price is not the one for life: a plan that is sold for life says what that costs.
+func TestAPriceForLifeIsStated(t *testing.T) {
+	p := pricelist.Plan{Key: "a", Name: "A", Offered: pricelist.Public, Terms: []pricelist.Term{{Key: "lifetime", Months: pricelist.Lifetime}},
+		Charges: []pricelist.Charge{{Key: "base", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(25)}}}}
+	e := pricelist.Edition{Source: "x", Plans: []pricelist.Plan{p}}
+	assert.Contains(t, e.Gaps(), "A is sold for life, and no charge says what it costs then: it is not priced so.")
+	e.Plans[0].Charges[0].Price.ByKey = map[string]money.Amount{"lifetime": money.Units(300)}
+	assert.NotContains(t, e.Gaps(), "A is sold for life, and no charge says what it costs then: it is not priced so.")
+	e.Plans[0].Charges = []pricelist.Charge{{Key: "tasks", Kind: pricelist.Unit, Meter: "tasks", Price: pricelist.Price{Usual: money.Units(1)}}}
+	assert.True(t, e.Plans[0].StatesForLife("lifetime"), "it asks for what is used alone")
+}

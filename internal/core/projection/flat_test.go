@@ -124,6 +124,7 @@ func TestTheFlatSearchLeavesWhatItCannotHold(t *testing.T) {
 		},
 		"lifetime": func(c *Candidate) {
 			c.Edition.Plans[0].Terms = append(c.Edition.Plans[0].Terms, pricelist.Term{Key: "life", Months: pricelist.Lifetime, Paid: pricelist.Upfront})
+			c.Edition.Plans[0].Charges[0].Price.ByKey = map[string]money.Amount{"life": money.Units(900)}
 		},
 	} {
 		c := field(1, 2, 30)[0]

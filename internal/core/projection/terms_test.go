@@ -154,6 +154,10 @@ func TestTheLongestTermNotAboveTheWishIsTaken(t *testing.T) {
 	} {
 		e := sold(row.sold, []pricelist.Term{monthly})
 		e.Plans = e.Plans[:1]
+		for i := range e.Plans[0].Charges[0].Bands {
+			e.Plans[0].Charges[0].Bands[i].Price.ByKey = map[string]money.Amount{"life": money.Units(300)}
+		}
+		e.Plans[0].Charges[0].Price.ByKey = map[string]money.Amount{"life": money.Units(300)}
 		s := project(t, e, row.policy, 90, 90, 90)
 		assert.Equal(t, row.want, s.Months[0].Term().Key)
 		books(t, s)

@@ -148,6 +148,7 @@ const (
 	MustMissing   ReasonKind = "must missing"
 	MustNotKnown  ReasonKind = "must not known"
 	NoRate        ReasonKind = "no rate"
+	NoLifePrice   ReasonKind = "no price for life"
 	TooLarge      ReasonKind = "too large"
 )
 
@@ -190,6 +191,8 @@ func (r Reason) String() string {
 				map[pricelist.Has]string{pricelist.Partly: "in part", pricelist.Announced: "announced"}[r.Has])
 		}
 		return "no " + pricelist.FeatureName(r.Feature)
+	case NoLifePrice:
+		return "what it costs once for life is not stated"
 	case TooLarge:
 		return "it costs more than an amount can hold"
 	case MustNotKnown:

@@ -141,6 +141,11 @@ func holds(p *pricelist.Plan, meter string) (q usage.Quantity, unlimited, told b
 	return 0, false, false
 }
 
+// limits reports whether a plan ends at what it holds of a meter, and does not bill more.
+func limits(p *pricelist.Plan, meter string) bool {
+	return !slices.ContainsFunc(p.Charges, func(c pricelist.Charge) bool { return c.Meter == meter && (c.Kind == pricelist.Unit || c.Kind == pricelist.Pack) })
+}
+
 func multiples(e *pricelist.Edition, below, above *pricelist.Plan) (all []Multiple) {
 	for i := range e.Meters {
 		m := &e.Meters[i]
@@ -159,7 +164,7 @@ func multiples(e *pricelist.Edition, below, above *pricelist.Plan) (all []Multip
 }
 
 // unitPrices are what a plan comes to for each of what its charges and limits count: at
-// today's reading, or where that is none at what it holds.
+// today's reading, or where that is none, or more than it holds, at what it holds.
 func unitPrices(e *pricelist.Edition, rung *Rung, readings quote.Readings) (all []UnitPrice) {
 	for i := range e.Meters {
 		m := &e.Meters[i]
@@ -169,8 +174,7 @@ func unitPrices(e *pricelist.Edition, rung *Rung, readings quote.Readings) (all 
 			continue
 		}
 		q, full := readings[m.Key], false
-		if q <= 0 {
-			most, _, _ := holds(rung.Plan, m.Key)
+		if most, unlimited, told := holds(rung.Plan, m.Key); q <= 0 || told && !unlimited && q > most && limits(rung.Plan, m.Key) {
 			q, full = most, true
 		}
 		if q <= 0 {

@@ -160,8 +160,26 @@ func TestGrowthIsToldByWhatMoves(t *testing.T) {
 	s := of()
 	s.Drivers = []study.Setting{{Driver: "clients", Path: usage.Path{Now: usage.Of(1)}}, {Driver: "posts", Path: usage.Path{Now: usage.Of(60), Growth: 100_000}}}
 	assert.Contains(t, compute(t, s).SayGrowth().String(), "As expected, posts go from 60 to ")
-	s.Drivers = s.Drivers[:1]
+	s.Drivers = []study.Setting{{Driver: "clients", Path: usage.Path{Now: usage.Of(8), Growth: 50_000}}}
+	s.Horizon = 9
+	assert.Equal(t, "As expected, brands go from 8 to 12 by Sep 2027.", compute(t, s).SayGrowth().String(), "the highest is where it ends")
+	s.Horizon = 6
+	s.Drivers = []study.Setting{{Driver: "clients", Path: usage.Path{Now: usage.Of(1)}}}
 	assert.Equal(t, "As expected, brands stay at 1 to Jun 2027.", compute(t, s).SayGrowth().String())
 	s.Drivers = nil
 	assert.Contains(t, compute(t, s).SayGrowth().String(), "No driver is set yet")
+}
+
+// What one of something costs on a plan that holds less than today's usage is told at what it holds.
+func TestAUnitCostsWhatItDoesAtWhatThePlanHolds(t *testing.T) {
+	a := option("A", 50, 10, 9999, 40)
+	a.Edition.Plans[0].Charges = []pricelist.Charge{{Key: "base", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(10)}}}
+	a.Edition.Plans[0].Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(50), Beyond: pricelist.MoveUp}}
+	big := a.Edition.Plans[0]
+	big.Key, big.Name = "big", "Big"
+	big.Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(5000), Beyond: pricelist.MoveUp}}
+	a.Edition.Plans = append(a.Edition.Plans, big)
+	ladder := compute(t, of(a)).Results[0].Ladder(0)
+	assert.Equal(t, []study.UnitPrice{{Unit: "contact", Per: 1, Amount: 200_000, Full: true}}, ladder[0].Units, "10.00 for 50")
+	assert.Equal(t, []study.UnitPrice{{Unit: "contact", Per: 1, Amount: 100_000}}, ladder[1].Units, "10.00 for 100")
 }

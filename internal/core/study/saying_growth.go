@@ -296,7 +296,7 @@ func (o *Outcome) SayGrowth() Phrase {
 	if !moves(values) {
 		p = say("As %s, %s stay at *%s* to %s", as, countsOf(d), people(values[0]), o.Study.Month(last).String())
 	}
-	if top != last && values[top] > values[0] {
+	if values[top] > max(values[0], values[last]) {
 		p = append(p, say(", with *%s* in %s at their highest", people(values[top]), o.Study.Month(top).String())...)
 	}
 	p = append(p, Part{Text: "."})

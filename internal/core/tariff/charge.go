@@ -42,7 +42,7 @@ func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, c
 			c.fees = true
 		}
 	case c.Period == pricelist.Lifetime:
-		if !statesOwn(ch, c.Term.Key) {
+		if !ch.StatesFor(c.Term.Key) {
 			into, r.asUsed = &w.used, true
 		}
 	case c.Period > 1:
@@ -82,12 +82,6 @@ func (c *Program) had(w *way, ch *pricelist.Charge) (all []hadLine) {
 		}
 	}
 	return all
-}
-
-// statesOwn reports whether a charge names a price of its own for a term.
-func statesOwn(ch *pricelist.Charge, term string) bool {
-	has := func(p pricelist.Price) bool { _, ok := p.ByKey[term]; return ok }
-	return has(ch.Price) || has(ch.Rate) || slices.ContainsFunc(ch.Bands, func(b pricelist.Band) bool { return has(b.Price) })
 }
 
 // shares returns what the offers leave of each of the first months of a bill; nil

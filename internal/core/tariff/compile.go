@@ -223,6 +223,9 @@ func (c *Program) access() {
 	if c.Plan.Offered == pricelist.OnRequest {
 		c.Barred = append(c.Barred, quote.Reason{Kind: quote.PriceOnAsking})
 	}
+	if c.Period == pricelist.Lifetime && !c.Plan.StatesForLife(c.Term.Key) {
+		c.Barred = append(c.Barred, quote.Reason{Kind: quote.NoLifePrice})
+	}
 	if c.Plan.Offered == pricelist.Closed && !c.deal.Customer.Here {
 		c.Barred = append(c.Barred, quote.Reason{Kind: quote.ClosedToNew})
 	}

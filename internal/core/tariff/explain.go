@@ -20,7 +20,7 @@ func (p *Program) Explain(since, into int, q []int64) quote.Receipt {
 	r := quote.Receipt{Plan: p.Plan, Term: p.Term, Period: p.Period, Conversion: p.conv, Priced: len(p.Plan.Charges) > 0}
 	r.Reasons = append(r.Reasons, p.Barred...)
 	for _, reason := range p.Barred {
-		r.Priced = r.Priced && reason.Kind != quote.NoRate
+		r.Priced = r.Priced && reason.Kind != quote.NoRate && reason.Kind != quote.NoLifePrice
 	}
 	cost, ok := p.Cost(since, into, q)
 	if !ok {

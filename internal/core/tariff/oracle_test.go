@@ -307,6 +307,17 @@ func statesOwn(ch *pricelist.Charge, term string) bool {
 // one for each meter: the least that comes again, and of equals the least at once.
 func (a *asked) least() *big.Int {
 	var best, once *big.Int
+	if a.t.Months == pricelist.Lifetime { // a month's price is not the one for life
+		monthly, own := false, false
+		for i := range a.p.Charges {
+			ch := &a.p.Charges[i]
+			own = own || statesOwn(ch, a.t.Key)
+			monthly = monthly || !ch.Optional && (ch.Kind == pricelist.Stair || ch.Kind == pricelist.Flat && ch.Price.Usual != 0)
+		}
+		if monthly && !own {
+			return nil
+		}
+	}
 	sets := [][]*pricelist.AddOn{nil}
 	for i := range a.e.AddOns {
 		if slices.Contains(a.e.AddOns[i].Plans, a.p.Key) {
