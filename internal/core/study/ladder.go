@@ -143,7 +143,9 @@ func holds(p *pricelist.Plan, meter string) (q usage.Quantity, unlimited, told b
 
 // limits reports whether a plan ends at what it holds of a meter, and does not bill more.
 func limits(p *pricelist.Plan, meter string) bool {
-	return !slices.ContainsFunc(p.Charges, func(c pricelist.Charge) bool { return c.Meter == meter && (c.Kind == pricelist.Unit || c.Kind == pricelist.Pack) })
+	return !slices.ContainsFunc(p.Charges, func(c pricelist.Charge) bool {
+		return c.Meter == meter && (c.Kind == pricelist.Unit || c.Kind == pricelist.Pack)
+	})
 }
 
 func multiples(e *pricelist.Edition, below, above *pricelist.Plan) (all []Multiple) {
