@@ -105,15 +105,15 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead, newest
 			begins = fmt.Sprintf("Beyond %s, which costs nothing, its list begins at", entry.Free)
 		}
 		on, pays := entry.Plan, cur.Format(entry.Pays)
-		like := entry.Term.Like(tool.Today.Term)
-		if !like {
+		if len(entry.Why) == 0 && entry.Size {
+			pays += " at our size"
+		}
+		if !entry.Term.Like(tool.Today.Term) {
 			on, pays = on+", paid "+study.SayTerm(entry.Term), pays+", paid "+study.SayTerm(tool.Today.Term)
 		}
 		p.Entry = fmt.Sprintf("%s %s (%s); we pay %s", begins, cur.Format(entry.From), on, pays)
 		if len(entry.Why) > 0 {
 			p.Entry += ": on " + entry.Plan + " " + r.study().SayWhy(entry.Why[0])
-		} else if like {
-			p.Entry += " at our size"
 		}
 		p.Entry += "."
 	}

@@ -274,6 +274,7 @@ type Entry struct {
 	From money.Amount // the least that any plan costs a month, on any term, at no usage
 	Plan string
 	Term pricelist.Term
+	Size bool         // it costs another amount at today's usage
 	Free string       // a plan that costs nothing; "" where there is none
 	Pays money.Amount // what is paid in the first month
 	Why  []quote.Reason
@@ -313,7 +314,7 @@ func (r *Result) Entry(at int) (Entry, bool) {
 	entry := Entry{From: best.Monthly(), Plan: best.Plan.Name, Term: best.Term, Free: free, Pays: t.Today.Monthly()}
 	for _, q := range t.Prices() {
 		if q.Plan.Key == best.Plan.Key && q.Term.Key == best.Term.Key {
-			entry.Why = t.Against(&q)
+			entry.Why, entry.Size = t.Against(&q), q.Monthly() != best.Monthly()
 		}
 	}
 	return entry, true

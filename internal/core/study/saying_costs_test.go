@@ -139,6 +139,7 @@ func TestWhatIsNotKnownOfEitherIsNoReason(t *testing.T) {
 	require.True(t, ok)
 	assert.Equal(t, "yearly", entry.Term.Key)
 	assert.Empty(t, entry.Why, "nothing but the way of paying")
+	assert.False(t, entry.Size)
 	small := *low
 	small.Key, small.Name = "small", "Small"
 	small.Charges = []pricelist.Charge{{Key: "base", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(3)}}}
