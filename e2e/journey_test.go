@@ -163,7 +163,7 @@ func TestOneChangedNumberIsFollowedEverywhereWithoutALoad(t *testing.T) {
 	assert.Equal(t, "Contacts is now 9,000. Brindlepost stays first, €8,706.", see[string](v, `document.querySelector("[data-live-says]").textContent`))
 	assert.Equal(t, "drivers-contacts-growth", see[string](v, `document.activeElement.id`), "focus went on to the next field")
 	v.change("drivers-contacts-growth", "0")
-	v.await(`document.querySelector(".lead-in").textContent.includes("to 9,000")`)
+	v.await(`document.querySelector(".lead-in").textContent.includes("stay at 9,000")`)
 	v.open("costs")
 	assert.Contains(t, lead(v), "Quirebird is the cheapest way through all 36 months, at €5,348. It costs least in every month.")
 }

@@ -180,7 +180,7 @@ func (h *choosing) book(way []stay) (Schedule, error) {
 				once, _ := now.program.Signing(h.rows[t], now.before)
 				m.Once = now.program.Amount(once)
 				accrued, cash = accrued+once, cash+once
-			} else if t > 0 {
+			} else if t > 0 && h.once[i] {
 				if m.until = h.rows[t-1]; now.start < t || now.anew {
 					m.until = h.level(way[t-1].start, t-1)
 				}
