@@ -69,16 +69,22 @@ func regionsOf(bidders []Bidder, courses []course, read Usages, low, high int64)
 		found := make([]finding, len(open))
 		if err := inParts(read.within(), len(open), func(i int) {
 			s, one := &open[i], &found[i]
-			if one.least, one.left, one.settled = s.settle(l); !one.settled {
+			if one.least, one.left, one.settled = s.settle(l); !one.settled && s.to-s.from >= shortest {
 				one.second, one.third = s.cut(l, one.left)
 			}
 		}); err != nil {
 			return nil, false, err
 		}
+		var short []stretchOf
 		for i := range open {
 			s := &open[i]
 			looks++
 			one := found[i]
+			if !one.settled && s.to-s.from < shortest {
+				s.alive = one.left
+				short = append(short, *s)
+				continue
+			}
 			if !one.settled && looks+len(next) > mostLooks {
 				whole, one.settled = false, true
 			}
@@ -94,6 +100,13 @@ func regionsOf(bidders []Bidder, courses []course, read Usages, low, high int64)
 				}
 			}
 			next = append(next, stretchOf{s.from, s.to, s.first, s.last, one.left, lean})
+		}
+		if len(short) > 0 {
+			priced, err := l.each(short)
+			if err != nil {
+				return nil, false, err
+			}
+			regions = append(regions, priced...)
 		}
 		open = next
 	}

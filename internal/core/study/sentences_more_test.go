@@ -347,3 +347,42 @@ func TestTheNextStepOfAPriceComesWhereItIsSaid(t *testing.T) {
 	assert.Greater(t, held, 200)
 	assert.Greater(t, moved, 20)
 }
+
+// What is said of chance is what the simulation came to: who costs least most often, how often, and within
+// which amounts in eight paths of ten.
+func TestWhatIsSaidOfChanceIsSo(t *testing.T) {
+	words := regexp.MustCompile(places.Replace(`^Over {N} paths of growth {O} costs least in (none|all|under 1%|over 99%|\d+%) of them; it comes to {A}(?: to {A})? in eight of ten\.$`))
+	heard, sure := 0, 0
+	for n := 0; heard < 20; n++ {
+		s := spoken(rand.New(rand.NewPCG(24, uint64(n))))
+		if !s.Drivers[0].Path.High.Told() {
+			continue
+		}
+		o := study.Compute(s)
+		spread, err := o.Spread(context.Background(), nil)
+		require.NoError(t, err)
+		text := o.SaySpread(spread).String()
+		m := words.FindStringSubmatch(text)
+		if len(spread.Results) == 0 {
+			continue
+		}
+		require.NotNil(t, m, "study %d: %s", n, text)
+		heard++
+		best := slices.IndexFunc(spread.Results, func(i int) bool { return o.Results[i].Option.Name == m[2] })
+		one := &spread.Options[best]
+		for k := range spread.Options {
+			require.LessOrEqual(t, spread.Options[k].Least, one.Least, "study %d: %s", n, text)
+		}
+		require.Equal(t, spread.Paths, number(m[1]))
+		require.True(t, comes(m[4], one.Total[0]) && (m[5] == "" || comes(m[5], one.Total[2])) && (m[5] != "" || one.Total[2]-one.Total[0] < 1_000_000), "study %d: %s of %v", n, text, one.Total)
+		switch m[3] {
+		case "all":
+			require.GreaterOrEqual(t, one.Least, 1.0)
+			sure++
+		case "none", "under 1%", "over 99%":
+		default:
+			require.InDelta(t, one.Least*100, float64(number(strings.TrimSuffix(m[3], "%"))), 0.5001, text)
+		}
+	}
+	assert.Positive(t, sure)
+}
