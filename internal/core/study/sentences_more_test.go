@@ -99,26 +99,7 @@ var formsOfEach = map[string][]claim{
 			return comes(m[3], paid) && (m[2] == "") == (m[4] == "")
 		}),
 	},
-	"deeds": {form(`{O}: (.*)$`, func(l *listener, m []string) bool {
-		months, t := l.o.Results[l.at(m[1])].Schedule.Months, 0
-		for _, run := range strings.Split(m[2], ", then ") {
-			part := regexp.MustCompile(places.Replace("^(?:{P} (monthly|for a year, paid ahead|for life)|nothing that serves)(?: until {M})?$")).FindStringSubmatch(run)
-			if part == nil {
-				return false
-			}
-			end := 5
-			if part[3] != "" {
-				end = month(part[3])
-			}
-			length := map[string]int{"monthly": 1, "for a year, paid ahead": 12, "for life": pricelist.Lifetime}[part[2]]
-			for ; t <= end; t++ {
-				if on := &months[t]; on.Serves != (part[1] != "") || on.Serves && (on.Plan().Name != part[1] || on.Term().Months != length) {
-					return false
-				}
-			}
-		}
-		return t == 6
-	})},
+	"deeds": {form(`{O}: (.*)$`, func(l *listener, m []string) bool { return goes(l.o.Results[l.at(m[1])].Schedule.Months, m[2]) })},
 	"field": {
 		form(`Where we stand (?:{O} costs least|nothing serves)(?:(, and growth stays in its part of the field)|(; growth leaves its part of the field and comes back to it)|; by {M} growth leads to where (?:{O} does|nothing serves))\.( In Jun 2027 it leaves what is laid out here\.)?`,
 			func(l *listener, m []string) bool {
@@ -138,6 +119,28 @@ var formsOfEach = map[string][]claim{
 			}),
 		form(`There is nothing to lay out: no option misses no must\.`, func(l *listener, _ []string) bool { return !slices.ContainsFunc(l.o.Results, mayCostLeast) }),
 	},
+}
+
+// goes reports whether a schedule goes the way that a text tells: "Ash small monthly until Mar 2027, then …".
+func goes(months []projection.Month, way string) bool {
+	t := 0
+	for _, run := range strings.Split(way, ", then ") {
+		part := regexp.MustCompile(places.Replace("^(?:{P} (monthly|for a year, paid ahead|for life)|nothing that serves)(?: until {M})?$")).FindStringSubmatch(run)
+		if part == nil {
+			return false
+		}
+		end := 5
+		if part[3] != "" {
+			end = month(part[3])
+		}
+		length := map[string]int{"monthly": 1, "for a year, paid ahead": 12, "for life": pricelist.Lifetime}[part[2]]
+		for ; t <= end; t++ {
+			if on := &months[t]; on.Serves != (part[1] != "") || on.Serves && (on.Plan().Name != part[1] || on.Term().Months != length) {
+				return false
+			}
+		}
+	}
+	return t == 6
 }
 
 // mayCostLeast reports whether an option misses no must and can be worked out.

@@ -691,24 +691,8 @@ var forms = map[string][]claim{
 	},
 	"doing": {
 		form(`{O}: (.*)\. That costs {A} over `+over+`\.`, func(l *listener, m []string) bool {
-			r, t := &l.o.Results[l.at(m[1])], 0
-			for _, run := range strings.Split(m[2], ", then ") {
-				part := regexp.MustCompile(places.Replace("^{P} (monthly|for a year, paid ahead|for life)(?: until {M})?$")).FindStringSubmatch(run)
-				if part == nil {
-					return false
-				}
-				end := 5
-				if part[3] != "" {
-					end = month(part[3])
-				}
-				for ; t <= end; t++ {
-					months := map[string]int{"monthly": 1, "for life": pricelist.Lifetime}[part[2]]
-					if on := &r.Schedule.Months[t]; on.Plan().Name != part[1] || months != 0 && on.Term().Months != months {
-						return false
-					}
-				}
-			}
-			return t == 6 && comes(m[3], r.Schedule.Total)
+			r := &l.o.Results[l.at(m[1])]
+			return goes(r.Schedule.Months, m[2]) && comes(m[3], r.Schedule.Total)
 		}),
 		form(`There is nothing to do yet: no option serves every month\.`, func(l *listener, _ []string) bool { return len(l.in()) == 0 }),
 	},
