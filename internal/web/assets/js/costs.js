@@ -107,17 +107,28 @@ function endLabels(svg, data, x, y, narrow) {
 
 const clip = (text, most) => (text.length > most ? text.slice(0, most - 1) + "…" : text);
 
-// fit writes as much of a name as there is room for; a name that would be cut below four letters is left
-// to the tooltip.
-function fit(text, name, room) {
+// fitted is as much of a name as there is room for; a name that would be cut below four letters is left
+// to the tooltip. It is measured beside the page, which would be laid out anew for each of thousands.
+function fitted(name, room, pen) {
   for (let most = name.length; most > 4 || most === name.length; most--) {
-    text.text(clip(name, most));
-    if (text.node().getComputedTextLength() <= room) return;
+    const words = clip(name, most);
+    if (pen.measureText(words).width <= room) return words;
   }
-  text.remove();
+  return "";
+}
+
+// penOf measures text as a part of the chart is written.
+function penOf(svg, part) {
+  const g = svg.append("g").attr("class", part);
+  const pen = document.createElement("canvas").getContext("2d");
+  const { fontStyle, fontWeight, fontSize, fontFamily } = getComputedStyle(g.append("text").node());
+  pen.font = `${fontStyle} ${fontWeight} ${fontSize} ${fontFamily}`;
+  g.remove();
+  return pen;
 }
 
 function drawRibbons(svg, data, x, top) {
+  const pen = penOf(svg, "ribbon");
   data.options.forEach((option, i) => {
     const lane0 = top + i * lane;
     const g = svg.append("g").attr("class", "ribbon");
@@ -130,7 +141,8 @@ function drawRibbons(svg, data, x, top) {
       cell.append("rect").attr("x", from).attr("y", lane0).attr("width", Math.max(1, to - from)).attr("height", 18 * scale).attr("rx", 2)
         .attr("fill", colourOf(option.face)).attr("fill-opacity", shade);
       cell.append("title").text(`${option.name}: ${block.name}, ${data.months[block.from]} to ${data.months[block.to]}`);
-      fit(cell.append("text").attr("x", from + 6).attr("y", lane0 + 13 * scale), block.name, to - from - 10);
+      const name = fitted(block.name, to - from - 10, pen);
+      if (name) cell.append("text").attr("x", from + 6).attr("y", lane0 + 13 * scale).text(name);
     }
   });
 }
