@@ -114,7 +114,8 @@ func (c *Catalogue) Sharing(all []Feature) (change document.Change) {
 			continue
 		}
 		if len(change) == 0 && len(c.Of(OwnArea)) == 0 {
-			change = append(change, document.Op{Do: document.Insert, Path: document.Path("areas").To(OwnArea), To: areaItem.WriteItem(Area{Key: OwnArea, Name: "Our own"})})
+			area := areaItem.WriteItem(Area{Key: OwnArea, Name: "Our own"})
+			change = append(change, document.Op{Do: document.Insert, Path: document.Path("areas").To(OwnArea), To: area})
 		}
 		change = append(change, document.Op{Do: document.Insert, Path: Path(f.Key), To: featureItem.WriteItem(f)})
 	}

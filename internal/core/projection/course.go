@@ -2,6 +2,7 @@ package projection
 
 import (
 	"slices"
+	"sort"
 
 	"ninecoins/internal/core/tariff"
 	"ninecoins/internal/core/usage"
@@ -131,19 +132,7 @@ func taking(runs []stretchTaken, regions []Region, group []int32) (all []stretch
 // at is the place of the run in which a value lies.
 func (c course) at(tool int, x int64) int {
 	runs := c[tool]
-	k, found := slices.BinarySearchFunc(runs, x, func(r stretchTaken, x int64) int {
-		switch {
-		case r.from < x:
-			return -1
-		case r.from > x:
-			return 1
-		}
-		return 0
-	})
-	if found {
-		return k
-	}
-	return k - 1
+	return sort.Search(len(runs), func(k int) bool { return runs[k].from > x }) - 1
 }
 
 // prices is [Prices] at values that do not fall, of the programs that can be the cheapest alone.

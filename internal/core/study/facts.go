@@ -126,7 +126,8 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 		all = append(all, Attention{"prices", fmt.Sprintf("%s: prices were read %s ago", r.Option.Name, plural(r.DaysOld, "day")), "See its prices"})
 	}
 	if codes := o.noRates(r); len(codes) > 0 {
-		all = append(all, Attention{"brief", fmt.Sprintf("%s: its prices are in %s, and there is no rate from %s to %s yet", r.Option.Name, codes[0], codes[0], s.Currency.Code()), "Add the rate"})
+		all = append(all, Attention{"brief", fmt.Sprintf("%s: its prices are in %s, and there is no rate from %s to %s yet",
+			r.Option.Name, codes[0], codes[0], s.Currency.Code()), "Add the rate"})
 	}
 	for _, b := range o.Bridges(r) {
 		if b.Lacks != "" {

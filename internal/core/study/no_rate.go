@@ -2,11 +2,13 @@ package study
 
 import "slices"
 
-// noRates are the currencies of an option's lists from which there is no rate.
-func (o *Outcome) noRates(r *Result) (codes []string) {
-	for i := range r.Tools {
-		if from := r.Tools[i].Tool.Edition.Currency; o.Study.lacksRate(from) && !slices.Contains(codes, from.Code()) {
-			codes = append(codes, from.Code())
+// noRates are the currencies of some options' lists from which there is no rate.
+func (o *Outcome) noRates(some ...*Result) (codes []string) {
+	for _, r := range some {
+		for i := range r.Tools {
+			if from := r.Tools[i].Tool.Edition.Currency; o.Study.lacksRate(from) && !slices.Contains(codes, from.Code()) {
+				codes = append(codes, from.Code())
+			}
 		}
 	}
 	return codes
@@ -14,14 +16,11 @@ func (o *Outcome) noRates(r *Result) (codes []string) {
 
 // SayRatesMissing tells from which currencies of the line-up there is no rate; "" where there are all.
 func (o *Outcome) SayRatesMissing() string {
-	var codes []string
+	all := make([]*Result, len(o.Results))
 	for i := range o.Results {
-		for _, code := range o.noRates(&o.Results[i]) {
-			if !slices.Contains(codes, code) {
-				codes = append(codes, code)
-			}
-		}
+		all[i] = &o.Results[i]
 	}
+	codes := o.noRates(all...)
 	if len(codes) == 0 {
 		return ""
 	}
@@ -30,18 +29,14 @@ func (o *Outcome) SayRatesMissing() string {
 
 // sayNoRate tells which options have no price for the lack of a rate.
 func (o *Outcome) sayNoRate() Phrase {
-	var codes, names []string
+	var names []string
+	var some []*Result
 	for _, i := range o.Pick.NoRate {
-		names = append(names, o.name(i))
-		for _, code := range o.noRates(&o.Results[i]) {
-			if !slices.Contains(codes, code) {
-				codes = append(codes, code)
-			}
-		}
+		names, some = append(names, o.name(i)), append(some, &o.Results[i])
 	}
 	have := "has"
 	if len(names) > 1 {
 		have = "have"
 	}
-	return say("there is *no rate* from %s to %s, and without it *%s* %s no price", list(codes), o.Study.Currency.Code(), list(names), have)
+	return say("there is *no rate* from %s to %s, and without it *%s* %s no price", list(o.noRates(some...)), o.Study.Currency.Code(), list(names), have)
 }

@@ -156,7 +156,7 @@ func TestWhatIsNotKnownOfEitherIsNoReason(t *testing.T) {
 	assert.Len(t, r.Tools[0].Against(&prices[0]), 2, "one that is known to meet it comes first")
 }
 
-// Growth is told by a driver that moves, where contacts are not set; one that stands is said to.
+// Growth is stated by a driver that moves, where contacts are not set; one that stands is said to.
 func TestGrowthIsToldByWhatMoves(t *testing.T) {
 	s := of()
 	s.Drivers = []study.Setting{{Driver: "clients", Path: usage.Path{Now: usage.Of(1)}}, {Driver: "posts", Path: usage.Path{Now: usage.Of(60), Growth: 100_000}}}
@@ -171,7 +171,7 @@ func TestGrowthIsToldByWhatMoves(t *testing.T) {
 	assert.Contains(t, compute(t, s).SayGrowth().String(), "No driver is set yet")
 }
 
-// What one of something costs on a plan that holds less than today's usage is told at what it holds.
+// What one of something costs on a plan that holds less than today's usage is that at what it holds.
 func TestAUnitCostsWhatItDoesAtWhatThePlanHolds(t *testing.T) {
 	a := option("A", 50, 10, 9999, 40)
 	a.Edition.Plans[0].Charges = []pricelist.Charge{{Key: "base", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(10)}}}

@@ -314,7 +314,7 @@ func (o *Outcome) SayGrowth() Phrase {
 	return p.and(say(strings.ToUpper(ends[0][:1]) + ends[0][1:] + ", " + ends[1] + "."))
 }
 
-// grows is the driver that growth is told by: contacts, where these are set, else the first that prices
+// grows is the driver that growth is stated by: contacts, where these are set, else the first that prices
 // follow and that moves, of those that are set; false where none is.
 func (o *Outcome) grows() (usage.Driver, bool) {
 	if _, set := o.Model.Path("contacts"); set {
