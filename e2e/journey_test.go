@@ -109,10 +109,15 @@ func (v *visitor) open(path string) {
 	v.do(chromedp.Navigate(v.address+"/studies/"+v.app.Study.String()+"/"+path), browser.Settled())
 }
 
-// see evaluates an expression in the page.
+// see evaluates an expression in the page; what it looks at may come a moment later,
+// with the rest of a page or what is swapped in.
 func see[T any](v *visitor, expression string) T {
 	v.t.Helper()
 	got, err := chromedp.Run(v.ctx, chromedp.Evaluate[T](expression))
+	for end := time.Now().Add(10 * time.Second); err != nil && strings.Contains(err.Error(), "of null") && time.Now().Before(end); {
+		time.Sleep(20 * time.Millisecond)
+		got, err = chromedp.Run(v.ctx, chromedp.Evaluate[T](expression))
+	}
 	require.NoError(v.t, err, expression)
 	return got
 }

@@ -47,9 +47,10 @@ func Open(ctx context.Context) (browser context.Context, close func(), err error
 	return browser, close, nil
 }
 
-// Settled waits until fonts are loaded and the page, with its charts, was drawn.
+// Settled waits until the page is there to its end, fonts are loaded and its charts
+// drawn: a heading that is there says nothing of what comes after it.
 func Settled() chromedp.Action[chromedp.Void] {
-	return chromedp.Evaluate[chromedp.Void](`document.fonts.ready.then(() => new Promise((done) => {
+	return chromedp.Evaluate[chromedp.Void](`new Promise((whole) => document.readyState === "complete" ? whole() : addEventListener("load", whole)).then(() => document.fonts.ready).then(() => new Promise((done) => {
 		const drawn = () => !document.querySelector(".js [data-chart], .js [data-bars], .js [data-curve], .js [data-growth-chart], .js [data-lines], .js [data-plane]") || "drawn" in document.documentElement.dataset;
 		const look = (left) => drawn() || !left ? requestAnimationFrame(() => requestAnimationFrame(() => done())) : setTimeout(look, 20, left - 1);
 		look(500);
@@ -122,6 +123,14 @@ func SlowLine() chromedp.Action[chromedp.Void] {
 			_, err = cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
 				MatchedNetworkConditions: []*network.Conditions{{Latency: 150, DownloadThroughput: 200_000, UploadThroughput: 100_000}}})
 		}
+		return chromedp.Void{}, err
+	}
+}
+
+// Beforehand has a script run in every page before its own.
+func Beforehand(script string) chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
 		return chromedp.Void{}, err
 	}
 }

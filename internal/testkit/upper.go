@@ -10,8 +10,10 @@ import (
 
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/formats"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 )
 
@@ -132,4 +134,20 @@ func Upper(t testing.TB, s Size) *study.Study {
 	require.NoError(t, err)
 	st.Today = Day
 	return st
+}
+
+// StartLarge starts the application with such a study alone.
+func StartLarge(t *testing.T, s Size) *App {
+	t.Helper()
+	app := Start(t, false)
+	e := As(t, app.Store, app.Workspace.ID, uuid.Nil, doors.Owner)
+	lists, study := UpperFiles(s)
+	for _, list := range lists {
+		_, err := app.Store.ImportPriceList(t.Context(), e, list)
+		require.NoError(t, err)
+	}
+	var err error
+	app.Study, err = app.Store.ImportStudy(t.Context(), e, study)
+	require.NoError(t, err)
+	return app
 }

@@ -9,29 +9,11 @@ import (
 	"testing"
 	"time"
 
-	"ninecoins/internal/doors"
 	"ninecoins/internal/testkit"
 
-	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
-
-// heavy starts the application with a study as large as the limits allow.
-func heavy(t *testing.T, size testkit.Size) *testkit.App {
-	t.Helper()
-	app := testkit.Start(t, false)
-	e := testkit.As(t, app.Store, app.Workspace.ID, uuid.Nil, doors.Owner)
-	lists, study := testkit.UpperFiles(size)
-	for _, list := range lists {
-		_, err := app.Store.ImportPriceList(t.Context(), e, list)
-		require.NoError(t, err)
-	}
-	var err error
-	app.Study, err = app.Store.ImportStudy(t.Context(), e, study)
-	require.NoError(t, err)
-	return app
-}
 
 // line is what a stream of long work says.
 type line struct {
@@ -79,7 +61,7 @@ func until(t *testing.T, said <-chan line, holds func(line) bool) line {
 // the second joins what goes on, which ends neither with the first nor holds an edit up, but with the edit.
 func TestLongWorkIsSharedAndEndsWithItsReaders(t *testing.T) {
 	size := testkit.UpperCase
-	app := heavy(t, size)
+	app := testkit.StartLarge(t, size)
 	first, leave := context.WithCancel(t.Context())
 	one := listens(first, t, app, "chance")
 	at := until(t, one, func(l line) bool { return l.Done > 0 })
@@ -110,7 +92,7 @@ func TestLongWorkIsSharedAndEndsWithItsReaders(t *testing.T) {
 func TestPagesSayWhatTheyWaitFor(t *testing.T) {
 	size := testkit.UpperCase
 	size.Anybody, size.Options, size.Months = true, 3, 72 // searches are longer there
-	app := heavy(t, size)
+	app := testkit.StartLarge(t, size)
 	require.Equal(t, http.StatusOK, post(t, app.Client, app.Page("line-up"), "op", "set", "path", "options.hva.now", "was", "false", "value", "true").status)
 	page := get(t, app.Client, app.Page("costs/leaving"))
 	require.Equal(t, http.StatusOK, page.status)
