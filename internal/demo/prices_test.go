@@ -242,5 +242,5 @@ func TestACountingFormulaIsFilledIn(t *testing.T) {
 	f, err := usage.ParseFormula("max(contacts * (1 + list_overlap), 500) / 2")
 	require.NoError(t, err)
 	values := map[string]string{"contacts": "6,400", "list_overlap": "0.18"}
-	assert.Equal(t, "max(6,400 × (1 + 0.18), 500) ÷ 2", f.Filled(func(key string) (string, bool) { v, ok := values[key]; return v, ok }))
+	assert.Equal(t, "the larger of (6,400 × (1 + 0.18) and 500) ÷ 2", f.Filled(func(key string) (string, bool) { v, ok := values[key]; return v, ok }))
 }

@@ -13,54 +13,82 @@ import (
 // Words says the formula in words: "contacts times (letters plus automated
 // emails)". Names are what drivers are called in the middle of a sentence.
 func (f Formula) Words(name func(key string) string) string {
+	return f.told(speech{name, map[string]string{"+": " plus ", "-": " minus ", "*": " times ", "/": " divided by "}, "minus "})
+}
+
+// Filled writes the formula with values in the place of names: "6,400 × (1 + 0.18)". A name
+// without a value stays.
+func (f Formula) Filled(value func(key string) (string, bool)) string {
+	name := func(key string) string {
+		if shown, ok := value(key); ok {
+			return shown
+		}
+		return key
+	}
+	return f.told(speech{name, map[string]string{"+": " + ", "-": " − ", "*": " × ", "/": " ÷ "}, "−"})
+}
+
+// speech is how names and what is done with them are told.
+type speech struct {
+	name  func(key string) string
+	verbs map[string]string
+	minus string // before what is counted off from nothing
+}
+
+func (f Formula) told(s speech) string {
 	tree, err := parser.Parse(f.text)
 	if err != nil {
 		return f.text // which was read before, and is never asked for otherwise
 	}
-	return inWords(tree.Node, name)
+	return s.all(tree.Node)
 }
 
-func inWords(n ast.Node, name func(string) string) string {
+func (s speech) all(n ast.Node) string {
 	switch n := n.(type) {
 	case *ast.IntegerNode:
 		return strconv.Itoa(n.Value)
 	case *ast.FloatNode:
 		return strconv.FormatFloat(n.Value, 'f', -1, 64)
 	case *ast.IdentifierNode:
-		return name(n.Value)
+		return s.name(n.Value)
 	case *ast.UnaryNode:
 		if n.Operator == "-" {
-			return "minus " + part(n.Node, name)
+			return s.minus + s.part(n.Node)
 		}
-		return inWords(n.Node, name)
+		return s.all(n.Node)
 	case *ast.BinaryNode:
-		verb := map[string]string{"+": " plus ", "-": " minus ", "*": " times ", "/": " divided by "}[n.Operator]
-		left, right := part(n.Left, name), part(n.Right, name)
+		left, right := s.part(n.Left), s.part(n.Right)
 		if one, ok := n.Left.(*ast.BinaryNode); ok && (one.Operator == n.Operator && n.Operator != "/" || n.Operator == "+" || n.Operator == "-" && one.Operator == "+") {
-			left = inWords(n.Left, name)
+			left = s.all(n.Left)
 		}
-		return left + verb + right
+		return left + s.verbs[n.Operator] + right
 	case *ast.BuiltinNode:
-		return call(n, name)
+		return s.call(n)
 	}
 	return ""
 }
 
 // part is a part of a sum or a product, in brackets where it has parts itself.
-func part(n ast.Node, name func(string) string) string {
+func (s speech) part(n ast.Node) string {
 	if _, sum := n.(*ast.BinaryNode); sum {
-		return "(" + inWords(n, name) + ")"
+		return "(" + s.all(n) + ")"
 	}
-	return inWords(n, name)
+	return s.all(n)
 }
 
-func call(n *ast.BuiltinNode, name func(string) string) string {
+var rounded = map[string]string{"ceil": " rounded up", "floor": " rounded down", "round": " rounded"}
+
+func (s speech) call(n *ast.BuiltinNode) string {
+	if how := rounded[n.Name]; how != "" {
+		what := s.part(n.Arguments[0])
+		if one, ok := n.Arguments[0].(*ast.BuiltinNode); ok && rounded[one.Name] != "" {
+			what = "(" + what + ")"
+		}
+		return what + how
+	}
 	var parts []string
 	for _, a := range n.Arguments {
-		parts = append(parts, inWords(a, name))
-	}
-	if rounded := map[string]string{"ceil": " rounded up", "floor": " rounded down", "round": " rounded"}[n.Name]; rounded != "" {
-		return part(n.Arguments[0], name) + rounded
+		parts = append(parts, s.all(a))
 	}
 	if len(parts) == 1 {
 		return parts[0]
