@@ -49,7 +49,7 @@ func (o *Outcome) SayCosts() Phrase {
 	}
 	first := o.Leads[0]
 	if first.Result != o.Cheapest {
-		p = p.and(say("Until *%s* %s costs less each month", s.Month(first.To).String(), o.name(first.Result)))
+		p = p.and(o.runOf("Until", first.To, first))
 		p = append(p, o.whyLost(first, o.Leads[1], "it")...)
 		if len(o.Leads) > 2 {
 			p = p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
@@ -57,13 +57,24 @@ func (o *Outcome) SayCosts() Phrase {
 		return p
 	}
 	next := o.Leads[1]
-	p = p.and(say("From *%s* %s costs less each month", s.Month(next.From).String(), o.name(next.Result)))
+	p = p.and(o.runOf("From", next.From, next))
 	if len(o.Leads) == 2 {
 		return append(p, o.whyLost(first, next, best.Option.Name)...)
 	}
-	p = append(p, say(", until *%s*", s.Month(next.To).String())...)
+	if next.To > next.From {
+		p = append(p, say(", until *%s*", s.Month(next.To).String())...)
+	}
 	p = append(p, o.whyLost(next, o.Leads[2], "it")...)
 	return p.and(say("The cheapest changes *%s* in all.", plural(len(o.Leads)-1, "time")))
+}
+
+// runOf begins a sentence on a run of months in which another costs less than the cheapest of all:
+// until, or from, one of its months, or in the only one that it has.
+func (o *Outcome) runOf(when string, month int, l Lead) Phrase {
+	if l.From == l.To {
+		return say("In *%s* %s costs less", o.Study.Month(month).String(), o.name(l.Result))
+	}
+	return say(when+" *%s* %s costs less each month", o.Study.Month(month).String(), o.name(l.Result))
 }
 
 // leastInEveryMonth reports whether no other option that is in costs less in any month than the

@@ -381,7 +381,21 @@ var forms = map[string][]claim{
 		}),
 		form(`Until {M} {O} costs less each month; then (.*?)\.(?: |$)`, func(l *listener, m []string) bool {
 			who, t := l.leads(), month(m[1])+1
-			return who[t-1] == l.at(m[2]) && who[0] == who[t-1] && who[t] != who[0] && l.less(who[0], 0, t) && l.why(m[3], who[0], who[t], t)
+			return t > 1 && who[t-1] == l.at(m[2]) && who[0] == who[t-1] && who[t] != who[0] && l.less(who[0], 0, t) && l.why(m[3], who[0], who[t], t)
+		}),
+		form(`In {M} {O} costs less; then (.*?)\.(?: |$)`, func(l *listener, m []string) bool {
+			who, t := l.leads(), month(m[1])
+			switch {
+			case who[t] != l.at(m[2]) || !l.less(who[t], t, t+1):
+				return false
+			case t == 0: // which leads first
+				return who[0] != l.subject && who[1] != who[0] && l.why(m[3], who[0], who[1], 1)
+			case who[0] != l.subject || who[t-1] != who[0] || t < 5 && who[t+1] == who[t]:
+				return false
+			case t < 5:
+				return l.why(m[3], who[t], who[t+1], t+1)
+			}
+			return !strings.Contains(m[3], "it ") && l.why(m[3], who[0], who[5], 5)
 		}),
 		form(`From {M} {O} costs less each month(?:, until {M})?; then (.*?)\.(?: |$)`, func(l *listener, m []string) bool {
 			who, t := l.leads(), month(m[1])
@@ -392,10 +406,10 @@ var forms = map[string][]claim{
 				return false
 			}
 			if m[3] == "" {
-				return who[5] == who[t] && l.less(who[t], t, 6) && l.why(m[4], who[0], who[t], t)
+				return t < 5 && who[5] == who[t] && l.less(who[t], t, 6) && l.why(m[4], who[0], who[t], t)
 			}
 			end := month(m[3]) + 1
-			return who[end-1] == who[t] && who[end] != who[t] && l.less(who[t], t, end) && l.why(m[4], who[t], who[end], end)
+			return end > t+1 && who[end-1] == who[t] && who[end] != who[t] && l.less(who[t], t, end) && l.why(m[4], who[t], who[end], end)
 		}),
 		form(`The cheapest changes {N} times? in all\.`, func(l *listener, m []string) bool {
 			n, who := 0, l.leads()

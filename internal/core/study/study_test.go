@@ -76,9 +76,9 @@ func TestTheCostsSentenceFollowsTheLead(t *testing.T) {
 		{"the cheapest overall begins dearer", []study.Option{option("A", 9999, 10), option("B", 200, 9, 9999, 30)},
 			"A is the cheapest way through all 6 months, at €60. Until Feb 2027 B costs less each month; then contacts pass 200 and it steps up."},
 		{"the cheapest overall ends dearer", []study.Option{option("A", 9999, 10), option("B", 1600, 2, 9999, 30)},
-			"B is the cheapest way through all 6 months, at €40. From Jun 2027 A costs less each month; then contacts pass 1,600 and B steps up."},
+			"B is the cheapest way through all 6 months, at €40. In Jun 2027 A costs less; then contacts pass 1,600 and B steps up."},
 		{"the lead goes to and fro", []study.Option{option("A", 400, 1, 800, 20, 9999, 2), option("B", 9999, 10)},
-			"A is the cheapest way through all 6 months, at €27. From Apr 2027 B costs less each month, until Apr 2027; then A steps down: contacts pass 800. The cheapest changes 2 times in all."},
+			"A is the cheapest way through all 6 months, at €27. In Apr 2027 B costs less; then A steps down: contacts pass 800. The cheapest changes 2 times in all."},
 	} {
 		assert.Equal(t, row.want, compute(t, of(row.options...)).SayCosts().String(), row.name)
 	}
