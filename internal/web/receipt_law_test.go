@@ -143,7 +143,7 @@ func misreckoned(page string) (wrong string, lines int) {
 		title, table, after := page[at+m[2]:at+m[3]], page[at+m[4]:at+m[5]], page[at+m[6]:at+m[7]]
 		at += m[5]
 		var sum, bill, beside, settled, used, strong float64
-		months := 1.0
+		months, shared := 1.0, false
 		say := func(format string, args ...any) { wrong += title + ": " + fmt.Sprintf(format, args...) + "; " }
 		for _, row := range paperRow.FindAllStringSubmatch(table, -1) {
 			label, amount := row[2], figure(row[4])
@@ -205,6 +205,7 @@ func misreckoned(page string) (wrong string, lines int) {
 			case strings.HasPrefix(label, "Once, "):
 				beside += amount
 			case strings.HasPrefix(label, "Share of"):
+				shared = true
 				if n := figure(words[len(words)-1]); beside == 0 && !strings.Contains(after, "is lost in this month") {
 					near(settled/n, 0.0101)
 				}
@@ -223,7 +224,17 @@ func misreckoned(page string) (wrong string, lines int) {
 		if math.Abs(sum-bill-beside) > 0.0001 {
 			say("its lines come to %g, not %g and %g", sum, bill, beside)
 		}
-		papers += strong
+		if papers += strong; !shared {
+			papers += used
+		}
+	}
+	if m := stackSum.FindStringSubmatch(page); m != nil {
+		if m[1] != "" {
+			papers -= figure(m[1])
+		}
+		if math.Abs(papers-figure(m[2])) > 0.0051 {
+			wrong += fmt.Sprintf("its tools come to %g, not %s; ", papers, m[2])
+		}
 	}
 	return wrong, lines
 }
@@ -233,7 +244,7 @@ func misreckoned(page string) (wrong string, lines int) {
 // were changed.
 func TestReceiptsComeToWhatTheySay(t *testing.T) {
 	t.Parallel()
-	found, changed := 0, 0
+	found, changed, stacks := 0, 0, 0
 	for name, app := range map[string]*testkit.App{"demo": testkit.Start(t, true),
 		"made up": testkit.StartLarge(t, testkit.Size{Options: 3, Plans: 3, Terms: 3, Bands: 6, AddOns: 2, Offers: 1, Packs: 2, Months: 15, Fees: true})} {
 		seen, lines := map[string]bool{}, 0
@@ -249,6 +260,7 @@ func TestReceiptsComeToWhatTheySay(t *testing.T) {
 						wrong, n := misreckoned(a.body)
 						require.Empty(t, wrong, "%s: %s", name, path)
 						lines += n
+						stacks += strings.Count(a.body, "All tools of the stack")
 						if digits := regexp.MustCompile(`<td>[^<\d]*(\d)`).FindStringSubmatchIndex(a.body); digits != nil && len(seen)%7 == 0 {
 							changed++
 							if wrong, _ := misreckoned(a.body[:digits[2]] + string('0'+(a.body[digits[2]]-'0'+1)%10) + a.body[digits[3]:]); wrong != "" {
@@ -263,5 +275,6 @@ func TestReceiptsComeToWhatTheySay(t *testing.T) {
 		assert.Greater(t, lines, 100, name)
 	}
 	assert.Positive(t, changed)
+	assert.Positive(t, stacks)
 	assert.Equal(t, changed, found, "changed figures are found")
 }
