@@ -3,9 +3,11 @@ package demo_test
 import (
 	"context"
 	"fmt"
+	"slices"
 	"testing"
 
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/core/usage"
 	"ninecoins/internal/testkit"
 
 	"github.com/stretchr/testify/require"
@@ -33,7 +35,14 @@ func BenchmarkGrowth(b *testing.B) {
 	for name, size := range sizes() {
 		st := testkit.Upper(b, size)
 		for what, do := range map[string]func(*study.Outcome) error{
-			"compute":   func(*study.Outcome) error { return nil },
+			"compute": func(*study.Outcome) error { return nil },
+			"edit": func(o *study.Outcome) error { // of a number that grows
+				after := *o.Study
+				after.Drivers = slices.Clone(after.Drivers)
+				after.Drivers[0].Path.Now += usage.One
+				_, err := study.ComputeAfter(ctx, &after, o)
+				return err
+			},
 			"leaving":   func(o *study.Outcome) error { _, err := o.Roads(ctx, nil); return err },
 			"negotiate": func(o *study.Outcome) error { _, err := o.Bargains(ctx, nil); return err },
 			"along":     func(o *study.Outcome) error { _, err := o.Along(ctx, "contacts", 0, 0, 200_000); return err },
@@ -45,12 +54,16 @@ func BenchmarkGrowth(b *testing.B) {
 			"cases":  func(o *study.Outcome) error { _, err := o.Cases(ctx); return err },
 		} {
 			b.Run(fmt.Sprint(what, "/", name), func(b *testing.B) {
-				for range b.N {
-					b.StopTimer()
-					if what == "compute" {
+				o := study.Compute(st)
+				for b.Loop() {
+					switch b.StopTimer(); what {
+					case "compute":
 						b.StartTimer()
+						o = study.Compute(st)
+					case "edit": // whose outcome is there before
+					default:
+						o = study.Compute(st)
 					}
-					o := study.Compute(st)
 					b.StartTimer()
 					require.NoError(b, do(o))
 				}

@@ -29,10 +29,12 @@ func cataloguesOf() *kind[feature.Own, *feature.Catalogue] {
 		complete: func(context.Context, querier, uuid.UUID, *feature.Own, time.Time) ([]uuid.UUID, error) {
 			return nil, nil
 		},
-		compute: func(_ context.Context, o *feature.Own) (*feature.Catalogue, error) { return o.Catalogue(), nil },
-		weight:  func(*feature.Catalogue) int64 { return 200_000 },
-		title:   func(*feature.Own) string { return "Features" },
-		owner:   func(feature.Own, document.Path) (string, string) { return "", "" },
+		compute: func(_ context.Context, o *feature.Own, _ *feature.Catalogue) (*feature.Catalogue, error) {
+			return o.Catalogue(), nil
+		},
+		weight: func(*feature.Catalogue) int64 { return 200_000 },
+		title:  func(*feature.Own) string { return "Features" },
+		owner:  func(feature.Own, document.Path) (string, string) { return "", "" },
 		// Studies are worked out anew where they are asked for.
 		after: func(b *pgx.Batch, e Editing) {
 			b.Queue("update documents set facts = null where workspace_id = $1 and kind = 'study' and facts is not null", e.Workspace)

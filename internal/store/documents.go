@@ -27,13 +27,14 @@ type kind[P, O any] struct {
 	// Completes what was read with what stands beside it, and returns the editions
 	// that it goes by. What it names and is not there is a [*document.InvalidError].
 	complete func(ctx context.Context, q querier, workspace uuid.UUID, p *P, today time.Time) ([]uuid.UUID, error)
-	compute  func(context.Context, *P) (O, error)
-	fails    func(O) *work.Panic // where the program failed on one; nil: it does not say
-	tell     func(uuid.UUID, error)
-	weight   func(O) int64
-	title    func(*P) string
-	linking  string      // the list whose items name editions
-	facts    func(O) any // nil: none are kept
+	// Works it out; what followed from what it was edited from may help, where that is known.
+	compute func(ctx context.Context, p *P, before O) (O, error)
+	fails   func(O) *work.Panic // where the program failed on one; nil: it does not say
+	tell    func(uuid.UUID, error)
+	weight  func(O) int64
+	title   func(*P) string
+	linking string      // the list whose items name editions
+	facts   func(O) any // nil: none are kept
 	// What else is written with an edit; nil: nothing.
 	after func(b *pgx.Batch, e Editing)
 	// Whose an item is that a path leads to: the key of a person, and their name;
@@ -112,7 +113,8 @@ func (k *kind[P, O]) look(ctx context.Context, q querier, workspace, id uuid.UUI
 
 // computed works a document out. Where the program fails on it, that is an error of it alone.
 func (k *kind[P, O]) computed(ctx context.Context, id uuid.UUID, p *P) (o O, err error) {
-	if err = work.Guarded(func() (err error) { o, err = k.compute(ctx, p); return err }); err != nil {
+	before, _ := k.kept.Get(id) // at whatever revision
+	if err = work.Guarded(func() (err error) { o, err = k.compute(ctx, p, before.outcome); return err }); err != nil {
 		return o, fmt.Errorf("%s %s: %w", k.name, id, err)
 	}
 	if k.fails != nil && k.fails(o) != nil {

@@ -36,7 +36,7 @@ func draftsOf() *kind[pricelist.Draft, *Drafted] {
 		complete: func(context.Context, querier, uuid.UUID, *pricelist.Draft, time.Time) ([]uuid.UUID, error) {
 			return nil, nil
 		},
-		compute: func(_ context.Context, d *pricelist.Draft) (*Drafted, error) {
+		compute: func(_ context.Context, d *pricelist.Draft, _ *Drafted) (*Drafted, error) {
 			whole, faults := d.Whole()
 			return &Drafted{Draft: *d, Whole: whole, Faults: faults}, nil
 		},

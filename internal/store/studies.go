@@ -49,11 +49,11 @@ func studiesOf(s *Store) *kind[study.Study, *study.Outcome] {
 
 // computeStudy works a study out. Where the program fails on it, the outcome says so, and whoever
 // listens ([Store.Hear]) is told.
-func (s *Store) computeStudy(ctx context.Context, st *study.Study) (*study.Outcome, error) {
+func (s *Store) computeStudy(ctx context.Context, st *study.Study, last *study.Outcome) (*study.Outcome, error) {
 	if before := s.before.Load(); before != nil {
 		(*before)(st)
 	}
-	return study.ComputeWithin(ctx, st)
+	return study.ComputeAfter(ctx, st, last)
 }
 
 // Hear has somebody told, in a few words that hold nothing of a study's contents, on which study
@@ -359,7 +359,7 @@ func (s *Store) importStudy(ctx context.Context, by Editing, file *formats.File)
 // fit refuses a study of a file on which the program fails, by name.
 func (s *Store) fit(ctx context.Context, st *study.Study) error {
 	err := work.Guarded(func() error {
-		o, err := s.computeStudy(ctx, st)
+		o, err := s.computeStudy(ctx, st, nil)
 		if err == nil && o.Panic != nil {
 			return o.Panic
 		}

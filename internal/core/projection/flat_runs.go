@@ -19,8 +19,8 @@ type legs struct {
 
 // legEnd is between terms on a rank, so many months after the term began.
 type legEnd struct {
-	months, rank int
 	cost         packed
+	months, rank int32
 }
 
 // runs are what the option costs from each month before each later one, left there, and to the
@@ -39,6 +39,7 @@ type runs struct {
 	lasts  int        // for how many months after signing some is under an offer
 	joins  []packed   // who moves up from a term under an offer, by its month and program
 	joined []bool     // whether somebody does, by month
+	laid   legs       // while they are worked out
 }
 
 // here is who is a customer when the horizon begins, and stays on whatever plan that was.
@@ -159,8 +160,8 @@ func (r *runs) enter(to []packed, u, kind, who int, cost packed) {
 		}
 	}
 	for _, end := range (*at).ends {
-		if u+end.months < months {
-			r.reach(&r.cost[(u+end.months)*states+end.rank], cost+end.cost)
+		if at := u + int(end.months); at < months {
+			r.reach(&r.cost[at*states+int(end.rank)], cost+end.cost)
 		}
 	}
 }
@@ -179,9 +180,10 @@ func (r *runs) through(u, kind, who int) *legs {
 			r.now[j] = unable
 		}
 	}
-	l := &legs{}
+	l := &r.laid
+	l.exits, l.ends = l.exits[:0], l.ends[:0]
 	r.follow(l, u, kind, func(int) {})
-	return l
+	return &legs{slices.Clone(l.exits), slices.Clone(l.ends)}
 }
 
 func (r *runs) sized(n int) {
@@ -214,7 +216,7 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 			}
 			exit = min(exit, r.now[j]+r.ending(k, from, b))
 			if b+1 == k.n {
-				l.ends = append(l.ends, legEnd{k.n, r.quick[k.programs[j]].rank, r.now[j]})
+				l.ends = append(l.ends, legEnd{r.now[j], int32(k.n), int32(r.quick[k.programs[j]].rank)})
 			}
 		}
 		l.exits = append(l.exits, exit)
@@ -251,7 +253,7 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 				r.then[m] = min(r.then[m], v)
 			}
 			if nobody { // the term is left
-				l.ends = append(l.ends, legEnd{b + 1, r.quick[k.programs[j]].rank, r.now[j] + paying(k.left(from, b+1))})
+				l.ends = append(l.ends, legEnd{r.now[j] + paying(k.left(from, b+1)), int32(b + 1), int32(r.quick[k.programs[j]].rank)})
 			}
 		}
 		r.now, r.then = r.then, r.now
@@ -270,7 +272,7 @@ func (r *runs) offered(to []packed, signed, u int) {
 			r.reach(&r.cost[u*states+of.rank], r.chains[c][age])
 		}
 	}
-	l := &legs{}
+	l := &r.laid
 	for at := range r.kinds {
 		k := &r.kinds[at]
 		size := len(k.programs)
@@ -306,8 +308,8 @@ func (r *runs) offered(to []packed, signed, u int) {
 			r.reach(&to[u+b+1], v)
 		}
 		for _, end := range l.ends {
-			if u+end.months < months {
-				r.reach(&r.cost[(u+end.months)*states+end.rank], end.cost)
+			if at := u + int(end.months); at < months {
+				r.reach(&r.cost[at*states+int(end.rank)], end.cost)
 			}
 		}
 	}

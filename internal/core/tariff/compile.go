@@ -98,6 +98,7 @@ func All(e *pricelist.Edition, asked Deal) ([]*Program, error) {
 			all = append(all, some...)
 		}
 	}
+	d.Within = nil // programs outlive who had them compiled
 	return all, nil
 }
 
