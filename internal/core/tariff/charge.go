@@ -39,7 +39,7 @@ func (c *Program) charge(w *way, ch *pricelist.Charge, addOn *pricelist.AddOn, c
 		if into = &w.once; addOn == nil {
 			r.had = c.had(w, ch)
 		} else {
-			c.fees = true
+			c.drawn.fees = true
 		}
 	case c.Period == pricelist.Lifetime:
 		if !ch.StatesFor(c.Term.Key) {
@@ -194,11 +194,11 @@ func (c *Program) lineOnce(w *way, ch *pricelist.Charge) (exactLine, int64) {
 	if ch.Kind == pricelist.Pack {
 		return c.line(w, ch)
 	}
-	made, ok := c.drawn[ch]
+	made, ok := c.drawn.lines[ch]
 	if !ok {
 		made.exactLine, made.end = c.line(w, ch)
 		made.cast = made.casting()
-		c.drawn[ch] = made
+		c.drawn.lines[ch] = made
 	}
 	return made.exactLine, made.end
 }

@@ -40,7 +40,7 @@ type Program struct {
 
 	deal   *Deal
 	conv   quote.Conversion
-	drawn  map[*pricelist.Charge]lineOf // while it is compiled
+	drawn  *drawing // while it is compiled
 	phases []*phase
 	// Which phase holds so many months after signing; the last holds from then on.
 	since []int
@@ -113,9 +113,9 @@ func Compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d Deal) 
 
 func compileAll(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, left *int) ([]*Program, error) {
 	var all []*Program
-	lines := map[*pricelist.Charge]lineOf{}
+	drawn := &drawing{lines: map[*pricelist.Charge]lineOf{}}
 	for _, offers := range offersOf(e, p, t, d.Customer) {
-		one, err := compile(e, p, t, d, offers, lines, left)
+		one, err := compile(e, p, t, d, offers, drawn, left)
 		if err != nil {
 			return nil, fmt.Errorf("%s, plan %q on %q: %w", e.Platform.Name, p.Key, t.Key, err)
 		}
@@ -162,9 +162,17 @@ func offersOf(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, c quote
 	return sets
 }
 
+// drawing is what all sets of offers of a plan on a term have in common.
+type drawing struct {
+	lines map[*pricelist.Charge]lineOf
+	sets  []wayTo
+	plain []way // where no offer covers anything; nil until they are made
+	fees  bool  // an add-on charges something when it begins
+}
+
 func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal, offers []*pricelist.Offer,
-	lines map[*pricelist.Charge]lineOf, left *int) (*Program, error) {
-	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: d, drawn: lines,
+	drawn *drawing, left *int) (*Program, error) {
+	c := &Program{Edition: e, Plan: p, Term: t, Period: t.Period(), Offers: offers, deal: d, drawn: drawn,
 		Rank: slices.IndexFunc(e.Plans, func(o pricelist.Plan) bool { return o.Key == p.Key })}
 	last := 0 // months after signing from which on no offer changes any more
 	for _, o := range offers {
@@ -176,9 +184,11 @@ func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal,
 	}
 	c.access()
 	c.convert()
-	ways, err := c.ways()
-	if err != nil {
-		return nil, err
+	if drawn.sets == nil {
+		var err error
+		if drawn.sets, err = c.ways(); err != nil {
+			return nil, err
+		}
 	}
 	for since := 0; since <= last; since++ {
 		covered := make([]int, len(offers))
@@ -188,16 +198,26 @@ func compile(e *pricelist.Edition, p *pricelist.Plan, t pricelist.Term, d *Deal,
 		at := slices.IndexFunc(c.phases, func(p *phase) bool { return slices.Equal(p.covered, covered) })
 		if at < 0 {
 			made := &phase{covered: covered}
-			for _, w := range ways {
-				if *left -= w.weight(p); *left < 0 {
-					return nil, ErrTooLarge
+			over := !slices.ContainsFunc(covered, func(months int) bool { return months > 0 })
+			if over {
+				made.ways = drawn.plain
+			}
+			if made.ways == nil {
+				for _, w := range drawn.sets {
+					if *left -= w.weight(p); *left < 0 {
+						return nil, ErrTooLarge
+					}
+					made.ways = append(made.ways, c.way(w, covered))
 				}
-				made.ways = append(made.ways, c.way(w, covered))
+			}
+			if over {
+				drawn.plain = made.ways
 			}
 			at, c.phases = len(c.phases), append(c.phases, made)
 		}
 		c.since = append(c.since, at)
 	}
+	c.fees = drawn.fees
 	if now := c.at(last); c.Period == 1 && len(now.ways) == 1 {
 		c.quick, c.from = &now.ways[0], max(1, last)
 	}
