@@ -247,7 +247,7 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 				if m != j {
 					v += r.moves[k.programs[m]][r.quick[k.programs[j]].rank]
 				}
-				if !k.monthly && k.bill[next] != k.bill[from] {
+				if k.mayLose(from, next) {
 					v += paying(k.lost(from, next, b+1))
 				}
 				r.then[m] = min(r.then[m], v)
@@ -370,7 +370,7 @@ func (r *runs) under(to []packed, i, u, age int, v packed) {
 			}
 			nobody = false
 			w := v + r.moves[other][q.rank]
-			if !q.monthly {
+			if !q.monthly && k.bill[at] < now.bill {
 				w += paying(max(0, unused-k.left(at, b+1)))
 			}
 			join(m, w)
