@@ -20,7 +20,8 @@ import (
 
 type questionsBody struct {
 	Base    string
-	Open    int
+	Say     template.HTML
+	Open    bool // something is
 	Vendors []vendorView
 	CSV     string
 	May     bool
@@ -49,7 +50,7 @@ func (s *Server) questionsPage() coinPage {
 
 func buildQuestions(r *request) (any, error) {
 	o := r.outcome
-	b := questionsBody{Base: r.base(), CSV: r.base() + "/questions.csv", May: r.caller.mayEdit("findings")}
+	b := questionsBody{Base: r.base(), Say: phrase(o.SayQuestions()), CSV: r.base() + "/questions.csv", May: r.caller.mayEdit("findings")}
 	for _, v := range o.Vendors() {
 		if len(v.Questions)+len(v.Unsaid) == 0 {
 			continue
@@ -66,8 +67,8 @@ func buildQuestions(r *request) (any, error) {
 				one.Ways = append(one.Ways, cellWay{Label: has(way), Value: string(way)})
 			}
 			view.Questions = append(view.Questions, one)
-			b.Open++
 		}
+		b.Open = true
 		b.Vendors = append(b.Vendors, view)
 	}
 	return b, nil

@@ -99,10 +99,7 @@ func (o *Outcome) SaySettled() string {
 	if len(o.Results) > 0 {
 		settled = append(settled, "prices are fresh")
 	}
-	open := 0
-	for _, v := range o.Vendors() {
-		open += len(v.Questions)
-	}
+	open, unsaid := o.toAsk()
 	if len(o.Results) > 0 && len(o.Study.Needs) > 0 && open == 0 {
 		settled = append(settled, "needs are known")
 	}
@@ -113,10 +110,38 @@ func (o *Outcome) SaySettled() string {
 		return "There is nothing to rely on yet: the line-up is empty."
 	}
 	said := "Nothing to settle: " + list(settled) + "."
-	if open > 0 {
-		said += fmt.Sprintf(" Still open: %s for vendors.", plural(open, "question"))
+	if open+unsaid > 0 {
+		said += fmt.Sprintf(" Still open: %s for vendors.", plural(open+unsaid, "question"))
 	}
 	return said
+}
+
+// toAsk counts what vendors are to be asked: of needs, and of what their lists say nothing of.
+func (o *Outcome) toAsk() (needs, unsaid int) {
+	for _, v := range o.Vendors() {
+		needs, unsaid = needs+len(v.Questions), unsaid+len(v.Unsaid)
+	}
+	return needs, unsaid
+}
+
+// SayQuestions says how much is to be asked, and what it means for the options.
+func (o *Outcome) SayQuestions() Phrase {
+	open, unsaid := o.toAsk()
+	var p Phrase
+	switch {
+	case open > 0:
+		p = say("*%s* needed and not yet known. A question is no “no”: nothing is out for it, and nothing is promised either.", are(open, "thing"))
+	case len(o.Results) == 0:
+		return say("There is nobody to ask yet: the line-up is empty.")
+	case len(o.Study.Needs) > 0:
+		p = say("Of every need it is known how each option has it.")
+	default:
+		p = say("No needs are told yet.")
+	}
+	if unsaid > 0 {
+		return p.and(say("*%s* counted as unlimited, as a price list says nothing of it.", are(unsaid, "thing")))
+	}
+	return p
 }
 
 // notes tells what wants looking at in an option.

@@ -115,7 +115,7 @@ func spoken(r *rand.Rand) *study.Study {
 func said(t testing.TB, o *study.Outcome) map[string]string {
 	all := map[string]string{"verdict": o.SayVerdict().String(), "next": o.SayNext().String(), "costs": o.SayCosts().String(), "beside": o.SayBeside().String(),
 		"leads": o.SayLeads(), "scores": o.SayScores().String(), "coverage": o.SayCoverage().String(), "prices": o.SayPrices().String(), "line-up": o.SayLineUp().String(),
-		"doing": o.SayDoing().String(), "nothing": o.SayAtNothing(), "unsaid": o.SayUnsaid(), "settled": o.SaySettled()}
+		"doing": o.SayDoing().String(), "nothing": o.SayAtNothing(), "unsaid": o.SayUnsaid(), "settled": o.SaySettled(), "questions": o.SayQuestions().String()}
 	for i := range o.Results {
 		r := &o.Results[i]
 		all[fmt.Sprint("falls ", i)], all[fmt.Sprint("ways in ", i)] = o.Study.SayFalls(&r.Option), o.SayWaysIn(r)
@@ -222,6 +222,14 @@ func (l *listener) net(i, t int) money.Amount {
 
 func (l *listener) least(over func(i int) money.Amount, result int) bool {
 	return !slices.ContainsFunc(l.in(), func(i int) bool { return over(i) < over(result) })
+}
+
+// asks counts what vendors are asked.
+func (l *listener) asks() (needs, unsaid int) {
+	for _, v := range l.o.Vendors() {
+		needs, unsaid = needs+len(v.Questions), unsaid+len(v.Unsaid)
+	}
+	return needs, unsaid
 }
 
 // leads are the runs of months of who costs least: on a tie who is the cheapest overall, who
@@ -796,11 +804,22 @@ var forms = map[string][]claim{
 			return m[1] == "" || n == 0 && len(l.o.Study.Needs) > 0
 		}),
 		form(`Still open: {N} questions? for vendors\.`, func(l *listener, m []string) bool {
-			n := 0
-			for _, v := range l.o.Vendors() {
-				n += len(v.Questions)
-			}
-			return n == number(m[1])
+			needs, unsaid := l.asks()
+			return needs+unsaid == number(m[1])
+		}),
+	},
+	"questions": {
+		form(`{N} things? (?:is|are) needed and not yet known\. A question is no “no”: nothing is out for it, and nothing is promised either\.`, func(l *listener, m []string) bool {
+			needs, _ := l.asks()
+			return needs == number(m[1])
+		}),
+		form(`(?:(Of every need it is known how each option has it)|No needs are told yet)\.`, func(l *listener, m []string) bool {
+			needs, _ := l.asks()
+			return needs == 0 && (m[1] != "") == (len(l.o.Study.Needs) > 0)
+		}),
+		form(`{N} things? (?:is|are) counted as unlimited, as a price list says nothing of it\.`, func(l *listener, m []string) bool {
+			_, unsaid := l.asks()
+			return unsaid == number(m[1])
 		}),
 	},
 	"falls": {
