@@ -27,7 +27,7 @@ func (t *typing) wrong(name, why string) {
 }
 
 func (t *typing) amount(name string) money.Amount {
-	text := strings.TrimSuffix(t.typed[name], "%")
+	text := t.typed[name]
 	if text == "" {
 		return 0
 	}
@@ -35,7 +35,7 @@ func (t *typing) amount(name string) money.Amount {
 	var asked *money.UnclearError
 	switch {
 	case errors.As(err, &asked):
-		t.wrong(name, quoted(text)+" could mean "+strings.Join(asked.Readings, " or ")+": decimals begin with a point.")
+		t.wrong(name, quoted(text)+" could mean "+strings.Join(asked.Readings, " or ")+orElse(strings.HasSuffix(text, "%"), ".", ": decimals begin with a point."))
 	case err != nil:
 		t.wrong(name, quoted(text)+" is no amount such as 12.00.")
 	}
@@ -104,7 +104,11 @@ func (e *draftEditor) inserted(op string, on document.Path, typed map[string]str
 func (e *draftEditor) newCharge(t *typing, on document.Path) document.Change {
 	charges := e.chargesOf(on)
 	c := pricelist.Charge{Kind: pricelist.ChargeKind(t.typed["kind"]), Label: t.typed["label"], Meter: t.typed["meter"], Each: 1}
-	price, size := t.amount("price"), t.quantity("size")
+	var price money.Amount
+	if c.Kind != pricelist.Share {
+		price = t.amount("price")
+	}
+	size := t.quantity("size")
 	switch c.Kind {
 	case pricelist.Flat:
 		c.Meter = ""

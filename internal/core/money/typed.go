@@ -38,8 +38,8 @@ var (
 // typed numbers. A point begins the decimals; a comma or a space stands only
 // between whole groups of three digits; a sign may stand before. What people
 // elsewhere write otherwise is never guessed at: "0,6", "12,50", "6.400,00",
-// and "6.400", which could be either, are each an [*UnclearError]. What is no
-// number wraps [ErrSyntax].
+// and "6.400", which could be either, are each an [*UnclearError], and so is a
+// percentage: "45%". What is no number wraps [ErrSyntax].
 func Plain(typed string) (string, error) {
 	s, sign := strings.TrimSpace(typed), ""
 	switch {
@@ -53,6 +53,16 @@ func Plain(typed string) (string, error) {
 			readings[i] = sign + Legible(r)
 		}
 		return "", &UnclearError{typed, readings}
+	}
+	if share, is := strings.CutSuffix(s, "%"); is {
+		plain, err := Plain(strings.TrimSpace(share))
+		switch {
+		case err != nil:
+			return "", err
+		case strings.IndexAny(share, "+-−") == 0:
+			return "", fmt.Errorf("%q: %w", typed, ErrSyntax)
+		}
+		return unclear(plain, hundredth(plain))
 	}
 	switch {
 	case either.MatchString(s):
@@ -72,6 +82,13 @@ func Plain(typed string) (string, error) {
 		}
 	}
 	return "", fmt.Errorf("%q: %w", typed, ErrSyntax)
+}
+
+// hundredth moves the point of a plain decimal without a sign by two places.
+func hundredth(plain string) string {
+	whole, frac, _ := strings.Cut(plain, ".")
+	whole = strings.Repeat("0", max(0, 3-len(whole))) + whole
+	return whole[:len(whole)-2] + "." + whole[len(whole)-2:] + frac
 }
 
 // digits takes out what stands between groups of digits.

@@ -14,11 +14,10 @@ import (
 	"ninecoins/internal/doors"
 )
 
-// Plainly reads a number as people type it, with the sign of a percentage or
-// without.
+// Plainly reads a number as people type it.
 func Plainly[V any](parse func(string) (V, error)) func(string) (V, error) {
 	return func(s string) (V, error) {
-		plain, err := money.Plain(strings.TrimSpace(strings.TrimSuffix(s, "%")))
+		plain, err := money.Plain(s)
 		if err != nil {
 			var none V
 			return none, err
@@ -60,15 +59,19 @@ var Quantity = document.Notation[usage.Quantity]{
 	Schema: map[string]any{"pattern": decimalForm, "minimum": 0},
 }
 
-// Share is a percentage within bounds.
+// Share is a percentage within bounds, typed with its sign or without.
 func Share(least, most money.Share) document.Notation[money.Share] {
 	n := document.Between(document.Notation[money.Share]{
-		Parse: money.ParseShare, Typed: Plainly(money.ParseShare), Text: money.Share.String, Show: money.Share.Grouped,
+		Parse: money.ParseShare, Typed: typedShare, Text: money.Share.String, Show: money.Share.Grouped,
 		As: document.IsText, Also: document.IsNumber, Input: document.Input{Decimal: true, Unit: "%",
 			Longest: 40}, Schema: map[string]any{"pattern": `^-?[0-9]+(\.[0-9]{1,4})?%?$`},
 	}, least, most)
 	n.Want = fmt.Sprintf("a share from %s to %s, such as \"15%%\"", least, most)
 	return n
+}
+
+func typedShare(s string) (money.Share, error) {
+	return Plainly(money.ParseShare)(strings.TrimSuffix(strings.TrimSpace(s), "%"))
 }
 
 // Month is a month of the calendar.
