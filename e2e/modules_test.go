@@ -229,6 +229,23 @@ func TestOnANarrowScreenTheCounterIsADrawer(t *testing.T) {
 	assert.True(t, see[bool](v, `(() => { const r = document.querySelector(".rail [aria-current]").getBoundingClientRect(); return r.left >= 0 && r.right <= innerWidth; })()`), "the rail shows where one is")
 }
 
+// TestAMessageIsReadOnAPhone has a server that does not answer tell so on a phone: over the width that there is.
+func TestAMessageIsReadOnAPhone(t *testing.T) {
+	t.Parallel()
+	v := visit(t, 390, 844)
+	v.open("growth")
+	v.run(`window.real = window.fetch; window.fetch = () => Promise.reject(new TypeError("gone"))`)
+	v.quiet = true
+	v.change("drivers-contacts-now", "7000")
+	v.await(`!document.querySelector("[data-snag]").hidden`)
+	box := see[map[string]float64](v, `(() => { const s = document.querySelector("[data-snag]").getBoundingClientRect(), p = document.querySelector("[data-snag-text]").getBoundingClientRect();
+		return { left: s.left, right: s.right, top: s.top, text: p.width }; })()`)
+	assert.Greater(t, box["text"], 220.0, "its words have room")
+	assert.GreaterOrEqual(t, box["left"], 0.0)
+	assert.LessOrEqual(t, box["right"], 390.0)
+	assert.GreaterOrEqual(t, box["top"], 0.0)
+}
+
 func TestTheChartIsSavedWhole(t *testing.T) {
 	t.Parallel()
 	v := visit(t, 1280, 800)
