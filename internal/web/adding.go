@@ -10,6 +10,7 @@ import (
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
+	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/study"
 	"ninecoins/internal/store"
 
@@ -135,7 +136,7 @@ func (s *Server) notAdded(st *study.Study, path document.Path, typed map[string]
 	field, text := addID(path, name), typed[name]
 	wrong := refuse(field, text, at.Err.Error())
 	if text != "" {
-		wrong = mistyped(field, text, at.Err, columnOf(columns, name).Want, func(string) (way, bool) { return way{}, false })
+		wrong = mistyped(field, text, at.Err, columnOf(columns, name).Want, nil)
 	}
 	wrong.problem.Item = typed
 	return wrong
@@ -200,7 +201,11 @@ func rows(st study.Study, path document.Path, text string, names []string) (all 
 		if errors.As(err, &at) {
 			columns, _ := table.Columns(st, path)
 			column := columnOf(columns, at.Name)
-			return nil, fmt.Sprintf("Row %d, %s: %s is not %s.", n+1, capital(orElse(column.Label != "", column.Label, at.Name)), quoted(typed[at.Name]), column.Want)
+			why := quoted(typed[at.Name]) + " is not " + column.Want
+			if asked := (*money.UnclearError)(nil); errors.As(at.Err, &asked) {
+				why = couldMean(typed[at.Name], asked)
+			}
+			return nil, fmt.Sprintf("Row %d, %s: %s.", n+1, capital(orElse(column.Label != "", column.Label, at.Name)), why)
 		}
 		if err == nil {
 			st, _, err = table.Apply(st, insert)

@@ -8,7 +8,6 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/feature"
-	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
@@ -273,10 +272,9 @@ func (s *Server) addPlan(c *gin.Context, e *draftEditor, form draftForm) (*refus
 		}
 	}
 	if price := strings.TrimSpace(form.Price); price != "" {
-		plain, err := money.Plain(price)
-		amount, bad := money.ParseAmount(plain)
-		if err != nil || bad != nil || amount < 0 {
-			return no("price", price, quoted(price)+" is not an amount such as 49.00; nothing was added. Decimals begin with a point."), nil
+		amount, why := typedAmount(price, ed.Currency)
+		if why != "" {
+			return no("price", price, why+"; nothing was added."), nil
 		}
 		p.Offered, p.Terms = pricelist.Public, []pricelist.Term{{Key: "monthly", Months: 1}}
 		p.Charges = []pricelist.Charge{{Key: "base", Label: "A month", Kind: pricelist.Flat, Price: pricelist.Price{Usual: amount}}}

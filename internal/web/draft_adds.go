@@ -16,8 +16,23 @@ import (
 
 func typedQuantity(text string) (usage.Quantity, error) { return notation.Quantity.Typed(text) }
 func parseQuantity(text string) (usage.Quantity, error) { return usage.ParseQuantity(text) }
-func typedAmount(text string) (money.Amount, error) {
-	return notation.Price.Typed(strings.TrimLeft(strings.TrimSpace(text), "€£$¥ "))
+
+// typedAmount reads an amount in a list's currency as people type it, with its sign or code or without;
+// else why it is none.
+func typedAmount(text string, in money.Currency) (a money.Amount, why string) {
+	plain := strings.TrimSpace(text)
+	for _, sign := range []string{strings.TrimSpace(in.Symbol()), in.Code()} {
+		plain = strings.TrimSpace(strings.TrimSuffix(strings.TrimPrefix(plain, sign), sign))
+	}
+	a, err := notation.Price.Typed(plain)
+	var asked *money.UnclearError
+	switch {
+	case errors.As(err, &asked):
+		return 0, couldMean(text, asked)
+	case err != nil:
+		return 0, quoted(text) + " is no amount in " + in.Code() + ", such as 12.00"
+	}
+	return a, ""
 }
 
 // chargeKinds are the ways of charging as they are chosen, with what the number beside

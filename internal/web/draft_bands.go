@@ -77,7 +77,7 @@ func (e *draftEditor) pasteBands(path document.Path, text string) (document.Chan
 		if i == 0 && len(cells) > 1 && !strings.ContainsAny(cells[1], "0123456789") {
 			continue // a head
 		}
-		band, fault := bandOf(cells, others)
+		band, fault := bandOf(cells, others, e.draft.Draft.Edition.Currency)
 		if fault != "" {
 			faults = append(faults, place+": "+fault)
 			continue
@@ -112,7 +112,7 @@ func (e *draftEditor) replaceBands(list document.Path, c *pricelist.Charge, band
 }
 
 // bandOf reads one row of a table of bands.
-func bandOf(cells []string, others []pricelist.Term) (b pricelist.Band, fault string) {
+func bandOf(cells []string, others []pricelist.Term, in money.Currency) (b pricelist.Band, fault string) {
 	if len(cells) < 2 {
 		return b, "needs where the band ends, and its price"
 	}
@@ -133,10 +133,10 @@ func bandOf(cells []string, others []pricelist.Term) (b pricelist.Band, fault st
 		if strings.TrimSpace(text) == "" && i > 0 {
 			continue
 		}
-		amount, err := typedAmount(text)
+		amount, why := typedAmount(text, in)
 		switch {
-		case err != nil:
-			return b, fmt.Sprintf("%s is no amount such as 12.00", quoted(text))
+		case why != "":
+			return b, why
 		case i == 0:
 			b.Price.Usual = amount
 		default:

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"errors"
 	"slices"
 	"strings"
 
@@ -17,6 +16,7 @@ import (
 // typing reads the fields of a form that adds; the first that cannot be read is told.
 type typing struct {
 	typed map[string]string
+	in    money.Currency // of amounts
 	err   error
 }
 
@@ -27,17 +27,12 @@ func (t *typing) wrong(name, why string) {
 }
 
 func (t *typing) amount(name string) money.Amount {
-	text := t.typed[name]
-	if text == "" {
+	if t.typed[name] == "" {
 		return 0
 	}
-	a, err := typedAmount(text)
-	var asked *money.UnclearError
-	switch {
-	case errors.As(err, &asked):
-		t.wrong(name, quoted(text)+" could mean "+strings.Join(asked.Readings, " or ")+orElse(strings.HasSuffix(text, "%"), ".", ": decimals begin with a point."))
-	case err != nil:
-		t.wrong(name, quoted(text)+" is no amount such as 12.00.")
+	a, why := typedAmount(t.typed[name], t.in)
+	if why != "" {
+		t.wrong(name, why+".")
 	}
 	return a
 }
@@ -82,7 +77,7 @@ func (e *draftEditor) meterFor(key string) document.Change {
 
 // inserted is the change that adds what was typed.
 func (e *draftEditor) inserted(op string, on document.Path, typed map[string]string) (document.Change, error) {
-	t := &typing{typed: typed}
+	t := &typing{typed: typed, in: e.draft.Draft.Edition.Currency}
 	var all document.Change
 	switch op {
 	case "charge":

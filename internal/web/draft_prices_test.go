@@ -42,6 +42,7 @@ func TestAWholePriceListIsEnteredByHand(t *testing.T) {
 	no("neither a number of months", add("term", "item.months", "99")...)
 	no("Choose what is counted", add("charge", "item.kind", "stair", "item.price", "9", "item.size", "500")...)
 	no("could mean", add("charge", "item.kind", "flat", "item.price", "9,50")...)
+	no("“£9” is no amount in EUR", add("charge", "item.kind", "flat", "item.price", "£9")...)
 	no("could mean 45 or 0.45", add("charge", "item.kind", "flat", "item.price", "45%")...)
 	no("needs how many it holds", add("charge", "item.kind", "pack", "item.meter", "emails_sent", "item.price", "9")...)
 	ok(add("charge", "item.kind", "stair", "item.meter", "contacts", "item.price", "9", "item.size", "500")...)

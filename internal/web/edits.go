@@ -91,11 +91,13 @@ func oneLine(typed string) string {
 
 // mistyped says what is wrong with what was typed into a field. A number that
 // could be read otherwise than it was typed for is asked about, offering the
-// readings that the field would take.
+// readings that the field would take; where save is nil, they are told.
 func mistyped(field, typed string, err error, want string, save func(reading string) (way, bool)) *refusal {
 	var own document.Problem
 	var asked *money.UnclearError
 	switch {
+	case errors.As(err, &asked) && save == nil:
+		return refuse(field, typed, couldMean(typed, asked)+"; nothing was changed.")
 	case errors.As(err, &asked):
 		if wrong := unclear(field, typed, asked, save); wrong != nil {
 			return wrong
@@ -104,6 +106,15 @@ func mistyped(field, typed string, err error, want string, save func(reading str
 		return refuse(field, typed, fmt.Sprintf("%s: %s; nothing was changed.", quoted(typed), own))
 	}
 	return refuse(field, typed, fmt.Sprintf("%s is not %s; nothing was changed.", quoted(typed), want))
+}
+
+// couldMean says what a typed number may have been meant for.
+func couldMean(typed string, asked *money.UnclearError) string {
+	text := quoted(typed) + " could mean " + strings.Join(asked.Readings, " or ")
+	if !strings.HasSuffix(strings.TrimSpace(typed), "%") {
+		text += ": decimals begin with a point"
+	}
+	return text
 }
 
 // unclear asks what was meant; nil where the field would take none of it.

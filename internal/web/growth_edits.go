@@ -38,7 +38,7 @@ func (s *Server) grow(c *gin.Context, at store.Editing, ch change) (*refusal, er
 		}
 		plain, err := money.Plain(ch.Value)
 		if err != nil {
-			return mistyped(bendField, ch.Value, err, "a number from 0 up", func(string) (way, bool) { return way{}, false }), nil
+			return mistyped(bendField, ch.Value, err, "a number from 0 up", nil), nil
 		}
 		q, err := usage.ParseQuantity(plain)
 		if err != nil {

@@ -149,8 +149,8 @@ func TestListsAreEditedByForms(t *testing.T) {
 		"There is no row":                                  {"op", "paste", "columns", "name,weight", "rows", "\n \n"},
 		"at most 200 go in at once":                        {"op", "paste", "columns", "name,weight", "rows", strings.Repeat("A\t1\n", 201)},
 		"at most 60 are taken, and this would be more":     {"op", "paste", "columns", "name,weight", "rows", strings.Repeat("A\t1\n", 55)},
-		"“6,5” is not a share from 0% to 100%, such as":    {"item.name", "Smell", "item.weight", "6,5"},
-		"Row 1, Weight: “6,5” is not a share":              {"op", "paste", "columns", "name,weight", "rows", "A\t6,5"},
+		"“6,5” could mean 6.5: decimals begin with a p":    {"item.name", "Smell", "item.weight", "6,5"},
+		"Row 1, Weight: “6,5” could mean 6.5":              {"op", "paste", "columns", "name,weight", "rows", "A\t6,5"},
 		"Nothing was added: there is no such list in this": {"path", "nothing", "item.name", "x"},
 	} {
 		given := strings.Join(form, " ")
@@ -184,6 +184,7 @@ func TestAPrivateOfferIsEnteredWherePricesAre(t *testing.T) {
 	a = post(t, app.Client, at, append(offer, "item.bill", "2.400")...)
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
 	assert.Contains(t, a.body, `id="add-private_offers-bill-problem"`)
+	assert.Contains(t, words(a), "“2.400” could mean 2.4 or 2,400")
 	assert.Contains(t, a.body, `value="by telephone"`, "what was typed is kept")
 	assert.Regexp(t, `value="fernwire beacon" selected`, a.body)
 	a = post(t, app.Client, at, append(offer, "item.bill", "2,400")...)
@@ -191,6 +192,7 @@ func TestAPrivateOfferIsEnteredWherePricesAre(t *testing.T) {
 	assert.Contains(t, words(a), "€234.00 as quoted to you on 20 Nov 2026", "GBP 2,400 over 12 months at 1.17")
 	a = post(t, app.Client, at, append(offer, "item.bill", "2,300")...)
 	assert.Equal(t, http.StatusConflict, a.status)
+	assert.NotContains(t, words(a), "Private offer Private offer")
 	assert.Contains(t, words(a), "Private offer for Fernwire, Beacon, yearly is there already; change it where it stands. Nothing was added.")
 	a = post(t, app.Client, app.Page("coverage"), "op", "insert", "path", "needs", "item.name", "Triggers", "item.feature", "automation/event-triggers", "item.level", "want")
 	assert.Contains(t, words(a), "is there already; change it where it stands")

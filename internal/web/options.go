@@ -134,7 +134,7 @@ func (s *Server) setAside(c *gin.Context, at store.Editing, ch change) (*refusal
 	reason, err := sh.typed(path.To("aside"), oneLine(ch.Value))
 	switch {
 	case err != nil:
-		return mistyped(field, ch.Value, err, "a reason", func(string) (way, bool) { return way{}, false }), nil
+		return mistyped(field, ch.Value, err, "a reason", nil), nil
 	case reason == "" && spot.Text == "" && c.PostForm("back") == "":
 		return refuse(field, "", "Say why, so that others know: “no trade-buyer lists, and none announced”."), nil
 	}

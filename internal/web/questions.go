@@ -90,7 +90,7 @@ func (s *Server) answer(c *gin.Context, at store.Editing, ch change) (*refusal, 
 		err = document.Problem("is empty; choose an answer, or type one")
 	}
 	if err != nil {
-		return mistyped(idOf(path), ch.Value, err, spot.Want, func(string) (way, bool) { return way{}, false }), nil
+		return mistyped(idOf(path), ch.Value, err, spot.Want, nil), nil
 	}
 	change := document.Change{{Do: document.Set, Path: path.To("has"), Was: ch.Was, To: to}}
 	for field, value := range map[string]string{"from": string(pricelist.Asked), "on": st.Today.Format(time.DateOnly)} {

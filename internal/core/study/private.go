@@ -83,7 +83,7 @@ func privateName(s *Study, p *PrivateOffer) string {
 			}
 		}
 	}
-	return fmt.Sprintf("Private offer for %s, %s, %s", option, plan, SayTerm(p.Term()))
+	return fmt.Sprintf("for %s, %s, %s", option, plan, SayTerm(p.Term()))
 }
 
 func privateOffersHaveTheirPlace(s *Study, tell tells) {
