@@ -10,6 +10,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
+	"ninecoins/internal/doors"
 	"ninecoins/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -22,6 +23,8 @@ type questionsBody struct {
 	Base    string
 	Say     template.HTML
 	Open    bool // something is
+	Needs   bool // of the needs
+	Write   bool // whether price lists may be written
 	Vendors []vendorView
 	CSV     string
 	May     bool
@@ -31,6 +34,7 @@ type vendorView struct {
 	Key, Name, Text string
 	Faces           []int
 	Questions       []questionView
+	Sheet           string // where its price list is written
 	Unsaid          []string
 	ToAsk           int
 }
@@ -50,12 +54,12 @@ func (s *Server) questionsPage() coinPage {
 
 func buildQuestions(r *request) (any, error) {
 	o := r.outcome
-	b := questionsBody{Base: r.base(), Say: phrase(o.SayQuestions()), CSV: r.base() + "/questions.csv", May: r.caller.mayEdit("findings")}
+	b := questionsBody{Base: r.base(), Say: phrase(o.SayQuestions()), CSV: r.base() + "/questions.csv", May: r.caller.mayEdit("findings"), Write: r.caller.may(doors.ToEdit)}
 	for _, v := range o.Vendors() {
 		if len(v.Questions)+len(v.Unsaid) == 0 {
 			continue
 		}
-		view := vendorView{Key: v.Platform, Name: v.Name, Faces: v.Faces, Text: o.AskVendor(&v), Unsaid: v.Unsaid, ToAsk: len(v.Questions) + len(v.Unsaid)}
+		view := vendorView{Key: v.Platform, Name: v.Name, Faces: v.Faces, Text: o.AskVendor(&v), Unsaid: v.Unsaid, Sheet: "/shelf/platforms/" + v.Platform, ToAsk: len(v.Questions) + len(v.Unsaid)}
 		for _, q := range v.Questions {
 			n := r.study().Needs[q.Need]
 			path := document.Path("findings").To(q.Finding)
@@ -68,7 +72,7 @@ func buildQuestions(r *request) (any, error) {
 			}
 			view.Questions = append(view.Questions, one)
 		}
-		b.Open = true
+		b.Open, b.Needs = true, b.Needs || len(view.Questions) > 0
 		b.Vendors = append(b.Vendors, view)
 	}
 	return b, nil

@@ -9,9 +9,11 @@ import (
 	"testing"
 
 	"ninecoins/internal/core/study"
+	"ninecoins/internal/demo"
 	"ninecoins/internal/doors"
 	"ninecoins/internal/testkit"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -249,4 +251,34 @@ func publish(t *testing.T, c *http.Client, draft string) answer {
 	seen := seenAt.FindStringSubmatch(get(t, c, draft).body)
 	require.NotEmpty(t, seen, "the page says at which revision it is")
 	return post(t, c, draft, "op", "publish", "at", seen[1])
+}
+
+// TestWhatAListSaysNothingOfIsAsked brings in the demo's study of search tools, whose lists leave limits
+// untold: the page counts them, and leads who may to where an answer goes.
+func TestWhatAListSaysNothingOfIsAsked(t *testing.T) {
+	t.Parallel()
+	app := testkit.Start(t, true)
+	e := testkit.As(t, app.Store, app.Workspace.ID, uuid.Nil, doors.Owner)
+	for _, list := range demo.Newest() {
+		_, _ = app.Store.ImportPriceList(t.Context(), e, list) // some stand there already
+	}
+	asked := 0
+	for _, file := range demo.Studies() {
+		id, err := app.Store.ImportStudy(t.Context(), e, file)
+		if err != nil { // which stands there already
+			continue
+		}
+		app.Study = id
+		a := get(t, app.Client, app.Page("questions"))
+		require.Equal(t, http.StatusOK, a.status)
+		n := strings.Count(a.body, "Is there a limit or a price for") / 2 // once more in the text to send
+		if n == 0 {
+			continue
+		}
+		asked++
+		assert.Regexp(t, fmt.Sprintf(`\b%d things? (is|are) counted as unlimited`, n), words(a))
+		assert.Equal(t, n, strings.Count(a.body, "Put it into its price list"))
+		assert.NotContains(t, get(t, app.As(t, doors.Rater), app.Page("questions")).body, "Put it into its price list")
+	}
+	assert.Positive(t, asked)
 }
