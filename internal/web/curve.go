@@ -115,7 +115,7 @@ func curveAlong(e *pricelist.Edition, deal tariff.Deal, t *study.Tried, d usage.
 		}
 		c.Rows = append(c.Rows, row)
 	}
-	c.Says = sayCheapest(curves, turns, high, strings.ToLower(d.Name), cur)
+	c.Says = sayCheapest(curves, turns, high, usage.LowerFirst(d.Name))
 	c.Alt = c.Title + ": " + strings.Join(c.Says, " ")
 	c.Data, err = json.Marshal(data)
 	return c, err
@@ -123,8 +123,8 @@ func curveAlong(e *pricelist.Edition, deal tariff.Deal, t *study.Tried, d usage.
 
 var errNoCurve = errors.New("no plan has a price to follow")
 
-// sayCheapest says from where to where each plan costs least.
-func sayCheapest(curves []projection.Curve, turns []int64, high int64, what string, cur money.Currency) (all []string) {
+// sayCheapest says from where to where along a driver each plan costs least.
+func sayCheapest(curves []projection.Curve, turns []int64, high int64, what string) (all []string) {
 	best := func(x int64) int {
 		at, least := -1, money.Amount(0)
 		for i := range curves {
@@ -141,9 +141,9 @@ func sayCheapest(curves []projection.Curve, turns []int64, high int64, what stri
 		if now >= 0 {
 			name = curves[now].Plan.Name + " costs least"
 		}
-		text := fmt.Sprintf("from %s to %s %s", money.Thousands(uint64(from)), money.Thousands(uint64(to)), name)
+		text := fmt.Sprintf("from %s to %s %s %s", money.Thousands(uint64(from)), money.Thousands(uint64(to)), what, name)
 		if to == high {
-			text = fmt.Sprintf("from %s on %s", money.Thousands(uint64(from)), name)
+			text = fmt.Sprintf("from %s %s on %s", money.Thousands(uint64(from)), what, name)
 		}
 		all = append(all, capital(text)+".")
 	}
@@ -154,8 +154,9 @@ func sayCheapest(curves []projection.Curve, turns []int64, high int64, what stri
 		}
 	}
 	for i := 1; i < len(turns); i++ {
-		low, end := turns[i-1], turns[i]-1
-		if best(end) != now && end > low { // the order turns on a straight part
+		low, last := turns[i-1], turns[i]-1
+		for low < last && best(last) != now { // the order turns on a straight part, as often as lines cross there
+			end := last
 			for end-low > 1 {
 				if mid := low + (end-low)/2; best(mid) == now {
 					low = mid
@@ -164,6 +165,7 @@ func sayCheapest(curves []projection.Curve, turns []int64, high int64, what stri
 				}
 			}
 			step(end)
+			low = end
 		}
 		step(turns[i])
 	}

@@ -186,7 +186,7 @@ func TestAPlanThatNeverServesHasALineWithoutParts(t *testing.T) {
 	app := testkit.Start(t, true)
 	a := get(t, app.Client, app.Page("prices?view=curve&of=brindlepost"))
 	assert.Contains(t, a.body, `{"name":"Sprig","shade":0,"of":3,"parts":[]}`, "it lacks a must")
-	assert.Contains(t, words(a), "From 0 to 20,000 Bough costs least.")
+	assert.Contains(t, words(a), "From 0 to 20,000 contacts Bough costs least.")
 	assert.NotContains(t, a.body, `"parts":null`)
 }
 

@@ -107,7 +107,7 @@ func (h *history) view(today time.Time) (*curveView, error) {
 		s := curveSeries{Name: name, Shade: i, Of: len(h.names), Parts: [][4]float64{}}
 		for j, e := range h.editions {
 			a, there := h.costs[name][e.ObservedOn]
-			if !there {
+			if !there || e.Currency != cur { // which the axis does not tell
 				continue
 			}
 			end := high
@@ -117,7 +117,7 @@ func (h *history) view(today time.Time) (*curveView, error) {
 			s.Parts = append(s.Parts, [4]float64{float64(day(e.ObservedOn)), whole(a), float64(end), whole(a)})
 		}
 		data.Series = append(data.Series, s)
-		if text := h.rise(name, cur); text != "" {
+		if text := h.rise(name); text != "" {
 			c.Says = append(c.Says, text)
 		}
 	}
@@ -140,27 +140,44 @@ func (h *history) view(today time.Time) (*curveView, error) {
 	return c, err
 }
 
-// rise says how the price of a plan went from its first list to its last.
-func (h *history) rise(name string, cur money.Currency) string {
-	var first, last *pricelist.Edition
+// rise says how the price of a plan went from its first list to its last; "" where there is one, or they are
+// in two currencies.
+func (h *history) rise(name string) string {
+	var on []*pricelist.Edition
 	for _, e := range h.editions {
 		if _, there := h.costs[name][e.ObservedOn]; there {
-			if first == nil {
-				first = e
-			}
-			last = e
+			on = append(on, e)
 		}
 	}
-	if first == nil || first == last || first.Currency != last.Currency {
+	if len(on) < 2 || on[0].Currency != on[len(on)-1].Currency {
 		return ""
 	}
-	a, b := h.costs[name][first.ObservedOn], h.costs[name][last.ObservedOn]
-	if a == b {
-		return fmt.Sprintf("%s has stayed at %s since %s.", name, cur.Format(a), first.ObservedOn.Format("Jan 2006"))
+	first, last := on[0], on[len(on)-1]
+	cost := func(e *pricelist.Edition) money.Amount { return h.costs[name][e.ObservedOn] }
+	a, b, cur := cost(first), cost(last), first.Currency
+	since, until := first.ObservedOn.Format("Jan 2006"), last.ObservedOn.Format("Jan 2006")
+	gone, newest := "", h.editions[len(h.editions)-1]
+	if last != newest {
+		gone = "; since then it does not hold this usage"
+		if !slices.ContainsFunc(newest.Plans, func(p pricelist.Plan) bool { return p.Name == name }) {
+			gone = "; since then it is not on the list"
+		}
+	}
+	level := !slices.ContainsFunc(on, func(e *pricelist.Edition) bool { return e.Currency != cur || cost(e) != a })
+	switch {
+	case level && gone == "":
+		return fmt.Sprintf("%s has stayed at %s since %s.", name, cur.Format(a), since)
+	case level:
+		return fmt.Sprintf("%s stayed at %s from %s to %s%s.", name, cur.Format(a), since, until, gone)
+	case a == b:
+		return fmt.Sprintf("%s was at %s in %s again, as in %s%s.", name, cur.Format(a), until, since, gone)
 	}
 	word := "rose"
 	if b < a {
 		word = "fell"
 	}
-	return fmt.Sprintf("%s %s from %s in %s to %s.", name, word, cur.Format(a), first.ObservedOn.Format("Jan 2006"), cur.Format(b))
+	if gone != "" {
+		gone = " in " + until + gone
+	}
+	return fmt.Sprintf("%s %s from %s in %s to %s%s.", name, word, cur.Format(a), since, cur.Format(b), gone)
 }

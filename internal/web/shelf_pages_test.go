@@ -27,7 +27,7 @@ func TestAPlatformIsMadeByHandAndPublished(t *testing.T) {
 	require.Equal(t, "/shelf/platforms/larkspur-post/draft", a.at, words(a))
 	assert.Contains(t, words(a), "No plans yet")
 	at := app.Address + a.at
-	for _, wrong := range [][]string{{"name", "", "A plan needs a name"}, {"name", "Bed", "price", "12,50", "is not an amount such as 49.00"}, {"name", "Bed", "price", "-3", "is not an amount"},
+	for _, wrong := range [][]string{{"name", "", "A plan needs a name"}, {"name", "Bed", "price", "12,50", "could mean 12.5"}, {"name", "Bed", "price", "-3", "is no amount"},
 		{"name", "Bed", "includes", "gone", "no such plan any more"}} {
 		a = post(t, c, at, append([]string{"op", "plan"}, wrong[:len(wrong)-1]...)...)
 		assert.Equal(t, http.StatusUnprocessableEntity, a.status)
