@@ -91,7 +91,7 @@ func oneLine(typed string) string {
 
 // mistyped says what is wrong with what was typed into a field. A number that
 // could be read otherwise than it was typed for is asked about, offering the
-// readings that the field would take; where save is nil, they are told.
+// readings that the field would take; where save is nil, they are shown.
 func mistyped(field, typed string, err error, want string, save func(reading string) (way, bool)) *refusal {
 	var own document.Problem
 	var asked *money.UnclearError

@@ -130,13 +130,13 @@ func (o *Outcome) SayQuestions() Phrase {
 	var p Phrase
 	switch {
 	case open > 0:
-		p = say("*%s* needed and not yet known. A question is no “no”: nothing is out for it, and nothing is promised either.", are(open, "thing"))
+		p = say("*%s* needed and unknown. Unknown does not mean no: nothing is out for it, and nothing is promised either.", are(open, "thing"))
 	case len(o.Results) == 0:
 		return say("There is nobody to ask yet: the line-up is empty.")
 	case len(o.Study.Needs) > 0:
 		p = say("Of every need it is known how each option has it.")
 	default:
-		p = say("No needs are told yet.")
+		p = say("There are no needs yet.")
 	}
 	if unsaid > 0 {
 		return p.and(say("*%s* counted as unlimited, as a price list says nothing of it.", are(unsaid, "thing")))

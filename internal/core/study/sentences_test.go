@@ -809,11 +809,11 @@ var forms = map[string][]claim{
 		}),
 	},
 	"questions": {
-		form(`{N} things? (?:is|are) needed and not yet known\. A question is no “no”: nothing is out for it, and nothing is promised either\.`, func(l *listener, m []string) bool {
+		form(`{N} things? (?:is|are) needed and unknown\. Unknown does not mean no: nothing is out for it, and nothing is promised either\.`, func(l *listener, m []string) bool {
 			needs, _ := l.asks()
 			return needs == number(m[1])
 		}),
-		form(`(?:(Of every need it is known how each option has it)|No needs are told yet)\.`, func(l *listener, m []string) bool {
+		form(`(?:(Of every need it is known how each option has it)|There are no needs yet)\.`, func(l *listener, m []string) bool {
 			needs, _ := l.asks()
 			return needs == 0 && (m[1] != "") == (len(l.o.Study.Needs) > 0)
 		}),

@@ -28,7 +28,7 @@ func (f Formula) Filled(value func(key string) (string, bool)) string {
 	return f.told(speech{name, map[string]string{"+": " + ", "-": " − ", "*": " × ", "/": " ÷ "}, "−"})
 }
 
-// speech is how names and what is done with them are told.
+// speech is how names, and what is done with them, are written.
 type speech struct {
 	name  func(key string) string
 	verbs map[string]string
