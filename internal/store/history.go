@@ -30,6 +30,11 @@ type Change struct {
 	Removed  string     // path of the item that it put into the bin
 }
 
+// BroughtBack reports whether the change brings an option back with what went along.
+func (c *Change) BroughtBack() bool {
+	return len(c.Ops) > 1 && c.Ops[0].Do == document.Insert && strings.HasPrefix(string(c.Ops[0].Path), "options.")
+}
+
 const changeColumns = "c.id, c.made_at, c.ops, c.paths, c.says, c.undone_at, c.lapsed, coalesce(p.name, ''), coalesce(c.person_id, '00000000-0000-0000-0000-000000000000'), c.need, c.wide, c.removed"
 
 // What can be undone next is the newest change of one's own that stands; what

@@ -60,55 +60,66 @@ func lastID(recent store.Recent) string {
 	return fmt.Sprintf("%s %v", recent.Last.ID, recent.Last.UndoneAt)
 }
 
+// done is what a change did, by the edit that its line names.
+type done struct {
+	document.Said
+	do   document.Do // Set also of a value that comes and goes under its key, as a rating
+	op   document.Op
+	more int // edits beside it
+}
+
+// doneBy sums up a change that says something.
+func doneBy(c *store.Change) done {
+	d := done{Said: c.Says[len(c.Says)-1], op: c.Ops[len(c.Ops)-1], more: len(c.Says) - 1}
+	if c.BroughtBack() { // what comes along with an option stands after it
+		d.Said, d.op = c.Says[0], c.Ops[0]
+	}
+	d.do = d.op.Do
+	if d.do == document.Insert && d.Was != "–" || d.do == document.Remove && c.Removed == "" && d.Was != "there" {
+		d.do = document.Set
+	}
+	return d
+}
+
 // sayBack says what undo would do.
-func sayBack(c *store.Change) string { return sayStep(c, c.Ops.Inverse(), true) }
+func sayBack(c *store.Change) string { return sayStep(c, true) }
 
 // sayAgain says what redo would do.
-func sayAgain(c *store.Change) string { return sayStep(c, c.Ops, false) }
+func sayAgain(c *store.Change) string { return sayStep(c, false) }
 
 // sayNow says what was done, and what stands there now.
 func sayNow(c *store.Change) string {
-	if n := len(c.Says); n > 0 && (c.Ops[len(c.Ops)-1].Do == document.Set || isRating(c.Ops)) {
-		said := c.Says[n-1]
-		return fmt.Sprintf("%s is now %s.", said.Label, said.To)
+	if len(c.Says) > 0 {
+		if d := doneBy(c); d.do == document.Set {
+			return fmt.Sprintf("%s is now %s.", d.Label, d.To)
+		}
 	}
 	return sayAgain(c) + "."
 }
 
-func sayStep(c *store.Change, ops document.Change, back bool) string {
+func sayStep(c *store.Change, back bool) string {
 	if len(c.Says) == 0 {
 		return "the last change"
 	}
-	said := c.Says[len(c.Says)-1]
-	to := said.To
-	if back {
-		to = said.Was
+	d := doneBy(c)
+	text := d.Label
+	switch {
+	case d.do == document.Set:
+		text += orElse(back, " back to "+d.Was, " to "+d.To)
+	case d.do == document.Move:
+		text += orElse(back, " back "+d.Was, " "+d.To)
+	case d.do == document.Insert:
+		text += orElse(back, " out again", " added")
+	case back:
+		text += " back " + orElse(strings.HasPrefix(d.Was, "in "), d.Was, "where it was")
+	default:
+		text += " " + d.To
 	}
-	text := said.Label + orElse(back, " back to ", " to ") + to
-	switch last := ops[len(ops)-1]; {
-	case last.Do == document.Remove && back:
-		text = said.Label + " out again"
-	case last.Do == document.Move && back:
-		text = said.Label + " back " + to
-	case last.Do == document.Move:
-		text = said.Label + " " + to
-	case slices.ContainsFunc(ops, isInsert) && back:
-		text = said.Label + " back " + orElse(strings.HasPrefix(to, "in "), to, "where it was")
-	case slices.ContainsFunc(ops, isInsert):
-		text = said.Label + " added"
-	case strings.HasPrefix(to, "in "), to == "removed":
-		text = said.Label + " " + to
-	}
-	if isRating(ops) {
-		text = said.Label + orElse(back, " back to ", " to ") + to
-	}
-	if more := len(c.Says) - 1; more > 0 {
-		text += fmt.Sprintf(" and %d more", more)
+	if d.more > 0 {
+		text += fmt.Sprintf(" and %d more", d.more)
 	}
 	return text
 }
-
-func isInsert(op document.Op) bool { return op.Do == document.Insert }
 
 func isRating(c document.Change) bool {
 	return len(c) == 1 && strings.HasPrefix(string(c[0].Path), "ratings.")
@@ -126,23 +137,29 @@ func (r *request) sayChange(c *store.Change) string {
 	if c.Need == "" || len(c.Says) == 0 || c.Wide {
 		return fmt.Sprintf("%s changed the study.", who)
 	}
-	said := c.Says[len(c.Says)-1]
-	removes := c.Removed != ""
-	option := strings.HasPrefix(string(c.Ops[len(c.Ops)-1].Path), "options.") || strings.HasPrefix(c.Paths[0], "options.")
-	name := usage.LowerFirst(said.Label)
-	switch {
-	case removes && c.UndoneAt == nil:
-		return fmt.Sprintf("%s deleted the %s; it rests in the bin.", who, name)
-	case removes, option && isInsert(c.Ops[0]) && c.UndoneAt == nil:
-		return fmt.Sprintf("%s brought the %s back.", who, name)
-	case c.UndoneAt != nil:
-		return fmt.Sprintf("%s took back %s: %s again.", who, said.Label, said.Was)
-	case isRating(c.Ops), c.Ops[0].Do == document.Set:
-		return fmt.Sprintf("%s changed %s from %s to %s.", who, said.Label, said.Was, said.To)
-	case c.Ops[0].Do == document.Move:
-		return fmt.Sprintf("%s moved the %s %s.", who, name, said.To)
+	d, back := doneBy(c), c.UndoneAt != nil
+	name := d.Label // "the option Fernwire", or "Contacts, event May 2027"
+	if len(d.op.Path.Steps()) == 2 {
+		name = "the " + usage.LowerFirst(d.Label)
 	}
-	return fmt.Sprintf("%s added the %s.", who, name)
+	did := "added " + name
+	switch {
+	case d.do == document.Set && back:
+		did = fmt.Sprintf("took back %s: %s again", d.Label, d.Was)
+	case d.do == document.Set:
+		did = fmt.Sprintf("changed %s from %s to %s", d.Label, d.Was, d.To)
+	case d.do == document.Move:
+		did = "moved " + name + orElse(back, " back "+d.Was, " "+d.To)
+	case d.do == document.Remove && back, c.BroughtBack() && !back:
+		did = "brought " + name + " back"
+	case c.Removed != "":
+		did = "deleted " + name + "; it rests in the bin"
+	case d.do == document.Remove:
+		did = "took " + name + " out"
+	case back:
+		did = "took " + name + " out again"
+	}
+	return who + " " + did + "."
 }
 
 // takeBack undoes, redoes, puts back what stood before a change, or leaves a
@@ -322,11 +339,13 @@ func byDay(changes []store.Change, row func(*store.Change) historyRow) (days []h
 // told is a change as both histories show it.
 func told(c *store.Change) historyRow {
 	row := historyRow{ID: c.ID.String(), Time: clock(c.MadeAt), Who: orElse(c.By == "", "–", c.By), Coin: coinOf(c)}
-	if n := len(c.Says); n > 0 {
-		said := c.Says[n-1]
-		row.Name, row.Was, row.Became = said.Label, said.Was, said.To
-		if n > 1 {
-			row.Name += fmt.Sprintf(" and %d more", n-1)
+	if len(c.Says) > 0 && len(c.Ops) == 0 { // only noted
+		row.Name, row.Was, row.Became = c.Says[0].Label, c.Says[0].Was, c.Says[0].To
+	} else if len(c.Says) > 0 {
+		d := doneBy(c)
+		row.Name, row.Was, row.Became = d.Label, d.Was, d.To
+		if d.more > 0 {
+			row.Name += fmt.Sprintf(" and %d more", d.more)
 		}
 	}
 	if c.UndoneAt != nil {
@@ -350,13 +369,23 @@ func (r *request) historyRow(c *store.Change) historyRow {
 		row.PutBack += " " + row.Was
 		return row
 	}
-	// Items: what is there already does not come back, and what has gone does not go.
+	// What is there already does not come back, what has gone does not go, and what stands in its place does not move.
+	now := *r.study()
+	row.Stands = true
 	for _, op := range c.Ops.Inverse() {
-		spot, _ := table.Spot(*r.study(), op.Path)
-		if op.Do == document.Insert == spot.There && op.Do != document.Move {
-			row.Stands, row.Back = true, false
+		spot, _ := table.Spot(now, op.Path)
+		after, made, err := table.Apply(now, document.Change{op})
+		switch {
+		case op.Do == document.Insert && spot.There, op.Do == document.Remove && !spot.There, op.Do == document.Set && spot.Text == op.To:
+		case err == nil && op.Do == document.Move && made[0].Was == op.Before:
+		default:
+			row.Stands = false
+		}
+		if err == nil {
+			now = after
 		}
 	}
+	row.Back = row.Back && !row.Stands
 	return row
 }
 

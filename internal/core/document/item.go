@@ -45,8 +45,15 @@ func (e *itemEnd[P, T]) called(item *T) string {
 	return capital(e.list.items.One) + " " + e.list.items.Name(e.p, item)
 }
 
-// say tells that an item came or went.
-func (e *itemEnd[P, T]) say(op Op) Said {
+// say tells an edit in words where it is of an item that came, went or moved, at any depth.
+func say(e end, op Op) (s Said, ok bool) {
+	if item, is := e.(interface{ say(Op) (Said, bool) }); is {
+		return item.say(op)
+	}
+	return s, false
+}
+
+func (e *itemEnd[P, T]) say(op Op) (Said, bool) {
 	i := e.list.items
 	s := Said{Label: e.spot().Label, Was: orElse(i.Here, "there"), To: orElse(i.Gone, "removed")}
 	item, err := readOne(e.list.parts, []byte(op.Was+op.To))
@@ -66,8 +73,11 @@ func (e *itemEnd[P, T]) say(op Op) Said {
 	if op.Do == Move {
 		s.Was, s.To = e.beside(op.Was), e.beside(op.Before)
 	}
-	return s
+	return s, true
 }
+
+// one is what the items are called.
+func (e *itemEnd[P, T]) one() string { return e.list.items.One }
 
 // beside says before which item another one stands.
 func (e *itemEnd[P, T]) beside(key string) string {

@@ -3,6 +3,7 @@ package document
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // Items say what a list holds: where it is in a P, and what tells its items
@@ -173,7 +174,23 @@ type within[P, T any] struct {
 	all  []T
 }
 
-func (w *within[P, T]) spot() Spot { return w.list.named(w.p, w.item, w.end.spot()) }
+func (w *within[P, T]) spot() Spot { return w.named(w.end.spot()) }
+
+func (w *within[P, T]) say(op Op) (Said, bool) {
+	s, ok := say(w.end, op)
+	s.Label = w.named(Spot{Label: s.Label}).Label
+	return s, ok
+}
+
+// named adds whose it is; an item below an item begins small.
+func (w *within[P, T]) named(s Spot) Spot {
+	if e, is := w.end.(interface{ one() string }); is {
+		if name, begins := strings.CutPrefix(s.Label, capital(e.one())); begins {
+			s.Label = e.one() + name
+		}
+	}
+	return w.list.named(w.p, w.item, s)
+}
 
 // named adds to a spot of an item's field whose item it is.
 func (l *list[P, T]) named(p *P, item *T, s Spot) Spot {

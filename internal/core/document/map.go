@@ -124,6 +124,8 @@ type mapEnd[P, T any] struct {
 	item *T
 }
 
+func (e *mapEnd[P, T]) say(op Op) (Said, bool) { return say(e.end, op) }
+
 func (e *mapEnd[P, T]) apply(op *Op) error {
 	if err := e.end.apply(op); err != nil {
 		return err

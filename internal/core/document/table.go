@@ -158,8 +158,8 @@ func (t *Table[P]) Say(p P, c Change) []Said {
 
 func (t *Table[P]) say(p P, op Op) Said {
 	e := t.Parts.at(&p, op.Path.Steps(), false)
-	if item, ok := e.(interface{ say(Op) Said }); ok {
-		return item.say(op)
+	if s, ok := say(e, op); ok {
+		return s
 	}
 	s := Said{Label: string(op.Path), Was: t.said(p, op.Path, op.Was), To: t.said(p, op.Path, op.To)}
 	if spot, ok := t.Spot(p, op.Path); ok {

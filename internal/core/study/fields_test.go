@@ -290,11 +290,29 @@ func TestEditsOfListsKeepTheirRules(t *testing.T) {
 		{Do: document.Set, Path: "criteria.ease.weight", Was: "77.5%", To: "60%"},
 		{Do: document.Remove, Path: document.Path("ratings").To("J. O. Sable ~ Rue/osier/ease")}, {Do: document.Set, Path: "company", Was: "Marl & Thistle", To: ""},
 		{Do: document.Move, Path: "criteria.ease", Before: "cost"}, {Do: document.Remove, Path: "needs.links/shop"},
+		{Do: document.Insert, Path: "drivers.contacts.events.fair", To: `{"key": "fair", "month": "2027-05", "do": "add", "by": "5"}`},
+		{Do: document.Remove, Path: "drivers.contacts.events.fair"},
 	})
 	assert.Equal(t, []document.Said{
 		{Label: "Ease, weight", Was: "77.5%", To: "60%"}, {Label: "Osier on Ease", Was: "0", To: "not rated"}, {Label: "Who asks", Was: "Marl & Thistle", To: "nothing"},
 		{Label: "Criterion Ease", Was: "last", To: "before Cost"}, {Label: "Need Shop", Was: "there", To: "removed"},
+		{Label: "Contacts, event May 2027", Was: "–", To: "added"}, {Label: "Contacts, event May 2027", Was: "there", To: "removed"},
 	}, said)
+}
+
+// TestOneOptionRunsToday marks another, however that is written.
+func TestOneOptionRunsToday(t *testing.T) {
+	s := study.Study{Options: []study.Option{{Key: "fern", Face: 1, Now: true}, {Key: "moss", Face: 2}}}
+	for _, yes := range []string{"true", "1", "T"} {
+		settled, err := study.Settle(s, document.Change{{Do: document.Set, Path: "options.moss.now", Was: "false", To: yes}})
+		require.NoError(t, err)
+		after, made, err := study.Kept().Apply(s, settled)
+		require.NoError(t, err)
+		assert.Equal(t, [2]bool{false, true}, [2]bool{after.Options[0].Now, after.Options[1].Now}, yes)
+		before, _, err := study.Kept().Apply(after, made.Inverse())
+		require.NoError(t, err)
+		assert.Equal(t, s, before, yes)
+	}
 }
 
 // TestPathsHoldAnyKey writes keys with points, tildes and slashes.

@@ -1,8 +1,8 @@
 package study
 
 import (
-	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -168,13 +168,15 @@ func (s *Study) makeRoom(key, field string, op document.Op, c document.Change) (
 	if len(c) > 1 {
 		return nil // a change that was settled before
 	}
+	runs, _ := document.YesNo().Parse(op.To) // however it is written: 1, t, true
+	face, _ := strconv.Atoi(op.To)
 	for _, o := range s.Options {
 		other := document.Path("options").To(o.Key)
 		switch {
 		case o.Key == key:
-		case field == "now" && op.To == "true" && o.Now:
+		case field == "now" && runs && o.Now:
 			room = append(room, document.Op{Do: document.Set, Path: other.To("now"), Was: "true", To: "false"})
-		case field == "face" && op.To == fmt.Sprint(o.Face):
+		case field == "face" && face == o.Face:
 			room = append(room, document.Op{Do: document.Set, Path: other.To("face"), Was: op.To, To: op.Was})
 		}
 	}
