@@ -22,40 +22,45 @@ func isFirst(p *tariff.Program) bool {
 // firsts are the programs under offers for first signers, and what they cost.
 type firsts struct {
 	programs []int
-	twin     []int    // of each program of all: it without its offers; -1 for who has none
-	costs    [][]paid // of each program of all, by phases and row
-	phases   []int    // of each program of all
-	large    bool     // some amount does not fit
+	of       [][]int        // by kind of term, in the order of their ranks
+	twin     []int          // of each program of all: it without its offers; -1 for who has none
+	priced   [][]*paid      // of each program of all, by phases
+	phases   []int          // of each program of all
+	read     tariff.Columns // the rows that are billed
+	large    bool           // some amount does not fit
 	most     int64
 }
 
-// paid is what a program costs in a month of a term; its bill is [tariff.Never] where it does not
-// serve.
-type paid struct {
-	known      bool
-	bill, used int64
-}
+// paid is what a program costs in a month of a term, by row; its bill is [tariff.Never] where it does
+// not serve.
+type paid struct{ bill, used []int64 }
 
 // paid prices a program that was signed age months before month u of a term that began k months
 // before.
 func (f *flat) paid(i, u, k, age int) *paid {
-	p := f.all[i]
-	since, into := billing(p, u-k, u, age)
-	row := int(f.rows[u*f.deepest+k])
-	if f.first.costs[i] == nil {
-		f.first.costs[i] = make([]paid, f.first.phases[i]*f.first.phases[i]*len(f.billed))
+	since, into := billing(f.all[i], u-k, u, age)
+	return f.phase(i, since, into)
+}
+
+// phase prices it at what holds so many months after signing.
+func (f *flat) phase(i, since, into int) *paid {
+	p, n := f.all[i], f.first.phases[i]
+	if f.first.priced[i] == nil {
+		f.first.priced[i] = make([]*paid, n*n)
 	}
-	c := &f.first.costs[i][(p.Phase(since)*f.first.phases[i]+p.Phase(since+into))*len(f.billed)+row]
-	if !c.known {
-		cost, ok := p.Cost(since, into, f.billed[row])
-		if c.known, c.bill, c.used = true, cost.Bill, cost.Used; !ok {
-			c.bill = tariff.Never
-		} else if c.bill > f.first.most || c.used > f.first.most-c.bill {
-			f.first.large = true
+	c := &f.first.priced[i][p.Phase(since)*n+p.Phase(since+into)]
+	if *c == nil {
+		*c = &paid{f.space.numbers(len(f.billed)), f.space.numbers(len(f.billed))}
+		p.CostAll(since, into, f.first.read, (*c).bill, (*c).used)
+		for row, bill := range (*c).bill {
+			f.first.large = f.first.large || bill != tariff.Never && (bill > f.first.most || (*c).used[row] > f.first.most-bill)
 		}
 	}
-	return c
+	return *c
 }
+
+// row is which row of readings is billed in month u of a term that began k months before.
+func (f *flat) row(u, k int) int { return int(f.rows[u*f.deepest+k]) }
 
 // chain is what follows the first signing of all in a month, under offers for it.
 type chain struct {
@@ -113,14 +118,15 @@ func (c *chain) term(i, age int) []packed {
 func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 	u, n := c.month+age+k, c.length(i, c.month+age)
 	q, kind, now := &c.quick[i], &c.kinds[c.kind[i]], c.paid(i, u, k, age+k)
-	if now.bill == tariff.Never {
+	bill := now.bill[c.row(u, k)]
+	if bill == tariff.Never {
 		return unable, -1
 	}
-	v := paying(now.used) + oneAsk*packed(q.asks)
+	v := paying(now.used[c.row(u, k)]) + oneAsk*packed(q.asks)
 	if q.monthly {
-		v += paying(now.bill)
+		v += paying(bill)
 	} else {
-		v += paying(share(now.bill, k, n))
+		v += paying(share(bill, k, n))
 	}
 	rest := func(bill int64) int64 {
 		if q.monthly {
@@ -130,9 +136,9 @@ func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 	}
 	switch {
 	case u+1 == len(c.choosing.rows) && c.Leaves && q.monthly:
-		return v + paying(c.bound(i, u-k, u, age+k, c.billed[c.rows[u*c.deepest+k]])), -1
+		return v + paying(c.bound(i, u-k, u, age+k, c.billed[c.row(u, k)])), -1
 	case u+1 == len(c.choosing.rows) && c.Leaves:
-		return v + paying(rest(now.bill)), -1
+		return v + paying(rest(bill)), -1
 	case u+1 == len(c.choosing.rows):
 		return v, -1
 	case k+1 == n:
@@ -140,10 +146,10 @@ func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 	}
 	best, to := unable, -1
 	if goes != unable {
-		best, to = goes+paying(max(0, rest(now.bill)-rest(c.paid(i, u+1, k+1, age+k+1).bill))), i
+		best, to = goes+paying(max(0, rest(bill)-rest(c.paid(i, u+1, k+1, age+k+1).bill[c.row(u+1, k+1)]))), i
 	}
-	row, rows, size := int(c.rows[(u+1)*c.deepest+k+1]), len(c.billed), len(kind.programs)
-	unused := rest(now.bill)
+	row, rows, size := c.row(u+1, k+1), len(c.billed), len(kind.programs)
+	unused := rest(bill)
 	for m := kind.up[c.at[i]]; m < size; m++ {
 		other, at := kind.programs[m], m*rows+row
 		if kind.bill[at] == tariff.Never || !c.may[other] {
@@ -154,7 +160,7 @@ func (c *chain) step(i, age, k int, goes packed) (packed, int) {
 		}
 	}
 	if to < 0 {
-		best = c.free(c.of[i], age+k+1) + paying(rest(now.bill))
+		best = c.free(c.of[i], age+k+1) + paying(rest(bill))
 	}
 	return v + best, to
 }
@@ -197,7 +203,7 @@ func (f *flat) best(u, rank, contract, age int, ch *chain) (best packed, program
 // firstsOf sorts out the programs under offers for first signers; false where some program has
 // another kind of offer.
 func (f *flat) firstsOf() bool {
-	f.first.twin, f.first.costs, f.first.phases = make([]int, len(f.all)), make([][]paid, len(f.all)), make([]int, len(f.all))
+	f.first.twin, f.first.priced, f.first.phases = make([]int, len(f.all)), make([][]*paid, len(f.all)), make([]int, len(f.all))
 	for i, p := range f.all {
 		f.first.twin[i] = -1
 		if len(p.Offers) == 0 {

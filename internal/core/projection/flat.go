@@ -149,8 +149,13 @@ func (h *choosing) flatten() *flat {
 		}
 		f.kinds = append(f.kinds, k)
 	}
+	f.first.of = make([][]int, len(f.kinds))
 	for _, i := range f.first.programs {
 		f.at[i] = f.at[f.first.twin[i]]
+		f.first.of[f.kind[i]] = append(f.first.of[f.kind[i]], i)
+	}
+	for _, some := range f.first.of {
+		slices.SortStableFunc(some, func(a, b int) int { return f.at[a] - f.at[b] })
 	}
 	if !f.signing() {
 		return nil
@@ -244,14 +249,14 @@ func (f *flat) price() bool {
 		months = max(months, len(f.choosing.rows)+f.kinds[i].n) // what is lost may lie past the horizon
 	}
 	most := int64(1)<<costBits/int64(months) - 1
-	f.first.most = most
+	f.first.most, f.first.read = most, q
 	for at := range f.kinds {
 		k := &f.kinds[at]
 		k.bill, k.pay = take(len(k.programs)), f.space.values(n*len(k.programs))
 		used := take(len(k.programs))[:n]
 		for j, i := range k.programs {
 			bill, pay := k.bill[j*n:][:n], k.pay[j*n:][:n]
-			f.all[i].CostAll(1, q, bill, used)
+			f.all[i].CostAll(1, 0, q, bill, used)
 			asks := oneAsk * packed(f.quick[i].asks)
 			for row, b := range bill {
 				if b == tariff.Never {

@@ -39,6 +39,9 @@ type runs struct {
 	lasts  int        // for how many months after signing some is under an offer
 	joins  []packed   // who moves up from a term under an offer, by its month and program
 	joined []bool     // whether somebody does, by month
+	signs  []packed   // who is on programs under offers, in a term of a kind
+	bills  []int64    // what they are billed
+	costs  []*paid    // and cost
 	laid   legs       // while they are worked out
 }
 
@@ -198,7 +201,7 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 	k, rows, months := &r.kinds[kind], len(r.billed), len(r.choosing.rows)
 	n, size := min(k.n, months-u), len(k.programs)
 	for b := range n {
-		row, exit := int(r.rows[(u+b)*r.deepest+b]), unable
+		row, exit := r.row(u+b, b), unable
 		for j := range size {
 			if r.now[j] == unable {
 				continue
@@ -223,37 +226,37 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 		if b+1 == n {
 			return
 		}
-		after := int(r.rows[(u+b+1)*r.deepest+b+1])
-		for j := range size {
-			r.then[j] = unable
-		}
-		for j := range size {
-			if r.now[j] == unable {
+		after := r.row(u+b+1, b+1)
+		best, below, top := -1, 0, -1 // of those below on lower ranks, and the highest that one may move up to
+		for m, other := range k.programs {
+			for ; below < m && k.up[below] <= m; below++ {
+				if r.now[below] != unable && (best < 0 || r.now[below] < r.now[best]) {
+					best = below
+				}
+			}
+			next := m*rows + after
+			r.then[m] = unable
+			if k.bill[next] == tariff.Never {
 				continue
 			}
-			from, nobody := j*rows+row, true
-			for m := j; m < size; m++ {
-				if m == j+1 {
-					if m = k.up[j]; m >= size {
-						break
-					}
-				}
-				next := m*rows + after
-				if k.bill[next] == tariff.Never || m != j && !r.may[k.programs[m]] {
-					continue
-				}
-				nobody = false
-				v := r.now[j]
-				if m != j {
-					v += r.moves[k.programs[m]][r.quick[k.programs[j]].rank]
-				}
-				if k.mayLose(from, next) {
-					v += paying(k.lost(from, next, b+1))
-				}
-				r.then[m] = min(r.then[m], v)
+			r.then[m] = r.onward(k, m, m, row, next, b)
+			if !r.may[other] {
+				continue
 			}
-			if nobody { // the term is left
-				l.ends = append(l.ends, legEnd{r.now[j] + paying(k.left(from, b+1)), int32(b + 1), int32(r.quick[k.programs[j]].rank)})
+			if top = m; best < 0 {
+				continue
+			}
+			if !r.once[other] && !k.mayLose(best*rows+row, next) {
+				r.then[m] = min(r.then[m], r.now[best]+oneMove)
+				continue
+			}
+			for j := range below {
+				r.then[m] = min(r.then[m], r.onward(k, j, m, row, next, b))
+			}
+		}
+		for j := range size {
+			if r.now[j] != unable && k.bill[j*rows+after] == tariff.Never && k.up[j] > top { // the term is left
+				l.ends = append(l.ends, legEnd{r.now[j] + paying(k.left(j*rows+row, b+1)), int32(b + 1), int32(r.quick[k.programs[j]].rank)})
 			}
 		}
 		r.now, r.then = r.then, r.now
@@ -261,137 +264,17 @@ func (r *runs) follow(l *legs, u, kind int, joining func(k int)) {
 	}
 }
 
-// offered goes through the terms under offers that begin in month u, by who signed first in an earlier
-// month, or signs in this one.
-func (r *runs) offered(to []packed, signed, u int) {
-	states, months := r.ranks+2, len(r.choosing.rows)
-	age := u - signed
-	begin := r.cost[u*states+r.ranks+atStart]
-	for c := range r.contracts {
-		if of := &r.contracts[c]; age > 0 && age < of.lasts && r.chains[c][age] != unable {
-			r.reach(&r.cost[u*states+of.rank], r.chains[c][age])
-		}
+// onward is what it takes to go on inside a term on program m, from j and month b on.
+func (r *runs) onward(k *flatKind, j, m, row, next, b int) packed {
+	v, from := r.now[j], j*len(r.billed)+row
+	if v == unable {
+		return unable
 	}
-	l := &r.laid
-	for at := range r.kinds {
-		k := &r.kinds[at]
-		size := len(k.programs)
-		r.joins, r.joined = slices.Grow(r.joins[:0], (k.n+1)*size)[:(k.n+1)*size], slices.Grow(r.joined[:0], k.n+1)[:k.n+1]
-		clear(r.joined)
-		for _, i := range r.first.programs {
-			v := unable
-			if c := r.of[i]; age == 0 && r.mayFirst[i][u] {
-				v = begin + r.moves[i][r.ranks+atStart]
-			} else if age > 0 && age < r.contracts[c].lasts {
-				v = r.chains[c][age]
-			}
-			if r.kind[i] == at && v != unable {
-				r.under(to, i, u, age, v)
-			}
-		}
-		if !slices.Contains(r.joined, true) {
-			continue
-		}
-		l.exits, l.ends = l.exits[:0], l.ends[:0]
-		r.sized(size)
-		for j := range k.programs {
-			r.now[j] = unable
-		}
-		r.follow(l, u, at, func(b int) {
-			if r.joined[b] {
-				for j, v := range r.joins[b*size:][:size] {
-					r.reach(&r.now[j], v)
-				}
-			}
-		})
-		for b, v := range l.exits {
-			r.reach(&to[u+b+1], v)
-		}
-		for _, end := range l.ends {
-			if at := u + int(end.months); at < months {
-				r.reach(&r.cost[at*states+int(end.rank)], end.cost)
-			}
-		}
+	if m != j {
+		v += r.moves[k.programs[m]][r.quick[k.programs[j]].rank]
 	}
-}
-
-// under goes through a term under an offer, and notes who goes on inside it without one, and where.
-func (r *runs) under(to []packed, i, u, age int, v packed) {
-	q, k, n, rows := &r.quick[i], &r.kinds[r.kind[i]], r.length(i, u), len(r.billed)
-	months, states := len(r.choosing.rows), r.ranks+2
-	now := r.paid(i, u, 0, age)
-	if now.bill == tariff.Never {
-		return
+	if k.mayLose(from, next) {
+		v += paying(k.lost(from, next, b+1))
 	}
-	for b := range min(n, months-u) {
-		v += paying(now.used) + oneAsk*packed(q.asks)
-		rest := func(bill int64) int64 { return left(bill, b+1, n) }
-		var exit packed
-		if q.monthly {
-			v += paying(now.bill)
-			exit = v + paying(r.bound(i, u, u+b, age+b, r.billed[r.rows[(u+b)*r.deepest+b]]))
-		} else {
-			v += paying(share(now.bill, b, n))
-			exit = v + paying(rest(now.bill))
-		}
-		if u+b+1 == months { // nothing is left
-			r.reach(&to[months], v)
-			return
-		}
-		r.reach(&to[u+b+1], exit)
-		land := func(v packed) { // between terms
-			if of := r.of[i]; age+b+1 < r.contracts[of].lasts {
-				r.reach(&r.chains[of][age+b+1], v)
-			} else {
-				r.reach(&r.cost[(u+b+1)*states+q.rank], v)
-			}
-		}
-		if b+1 == n {
-			land(v)
-			return
-		}
-		nobody := true
-		row := int(r.rows[(u+b+1)*r.deepest+b+1])
-		unused, size := rest(now.bill), len(k.programs)
-		join := func(m int, v packed) {
-			joins := r.joins[(b+1)*size:][:size]
-			if !r.joined[b+1] {
-				r.joined[b+1] = true
-				for j := range joins {
-					joins[j] = unable
-				}
-			}
-			r.reach(&joins[m], v)
-		}
-		for m := k.up[r.at[i]]; m < size; m++ {
-			other, at := k.programs[m], m*rows+row
-			if k.bill[at] == tariff.Never || !r.may[other] {
-				continue
-			}
-			nobody = false
-			w := v + r.moves[other][q.rank]
-			if !q.monthly && k.bill[at] < now.bill {
-				w += paying(max(0, unused-k.left(at, b+1)))
-			}
-			join(m, w)
-		}
-		if twin := r.at[i]; q.monthly && age+b+1 >= r.contracts[r.of[i]].lasts && k.bill[twin*rows+row] != tariff.Never {
-			join(twin, v) // its offers are over
-			return
-		}
-		next := r.paid(i, u+b+1, b+1, age+b+1)
-		switch {
-		case next.bill != tariff.Never:
-			if !q.monthly {
-				v += paying(max(0, unused-rest(next.bill)))
-			}
-			now = next
-			continue
-		case nobody && q.monthly:
-			land(v)
-		case nobody:
-			land(v + paying(unused))
-		}
-		return
-	}
+	return v
 }

@@ -1,6 +1,7 @@
 package projection
 
 import (
+	"math/bits"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
 )
@@ -235,6 +236,15 @@ func (k *flatKind) mayLose(before, after int) bool {
 // one.
 func (k *flatKind) lost(before, after, b int) int64 {
 	return max(0, k.left(before, b)-k.left(after, b))
+}
+
+// until is what the months before month b of a term take of a bill.
+func (k *flatKind) until(bill int64, b int) int64 {
+	if b >= k.n {
+		return bill
+	}
+	hi, _ := bits.Mul64(2*uint64(bill)*uint64(b)+uint64(k.n), k.by)
+	return int64(hi)
 }
 
 // left is what the months from month b on take of a bill, inside the horizon or past it.

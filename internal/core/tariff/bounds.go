@@ -39,7 +39,7 @@ func (p *Program) MonthlyAll(since int, q Columns, out, room []int64) {
 		p.PriceAll(since, q, out)
 		return
 	}
-	p.CostAll(since, q, out, room)
+	p.CostAll(since, 0, q, out, room)
 	for i, bill := range out {
 		if bill != Never {
 			out[i] = spread(bill, int64(p.Period)) + room[i]

@@ -106,12 +106,11 @@ func (p *Program) PriceAll(since int, q Columns, out []int64) {
 	}
 }
 
-// CostAll writes what [Program.Cost] returns for each usage in the month in which
-// a bill begins: the bill, [Never] where the plan does not serve, and what is used.
-// Both are as long as each column.
-func (p *Program) CostAll(since int, q Columns, bill, used []int64) {
-	w := &p.at(since).ways[0]
-	if len(p.at(since).ways) == 1 && w.columns(q, bill) && w.used.columns(q, used) {
+// CostAll writes what [Program.Cost] returns for each usage: the bill, [Never] where
+// the plan does not serve, and what is used. Both are as long as each column.
+func (p *Program) CostAll(since, into int, q Columns, bill, used []int64) {
+	now, then := p.at(since), p.at(since+into)
+	if len(now.ways) == 1 && now.ways[0].columns(q, bill) && then.ways[0].used.columns(q, used) {
 		for i, u := range used {
 			if u == Never {
 				bill[i] = Never
@@ -122,7 +121,7 @@ func (p *Program) CostAll(since int, q Columns, bill, used []int64) {
 	row := make([]int64, len(q))
 	for i := range bill {
 		q.row(i, row)
-		if c, ok := p.Cost(since, 0, row); ok {
+		if c, ok := p.Cost(since, into, row); ok {
 			bill[i], used[i] = c.Bill, c.Used
 		} else {
 			bill[i], used[i] = Never, 0
