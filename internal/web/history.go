@@ -159,6 +159,9 @@ func (r *request) sayChange(c *store.Change) string {
 	case back:
 		did = "took " + name + " out again"
 	}
+	if d.more > 0 && !c.BroughtBack() {
+		did += fmt.Sprintf(" and %d more", d.more)
+	}
 	return who + " " + did + "."
 }
 

@@ -111,6 +111,9 @@ func TestAnOptionThatComesBackIsTold(t *testing.T) {
 	require.Equal(t, http.StatusOK, page.status)
 	assert.Equal(t, "Imke Vroom brought the option Fernwire back.", says())
 	assert.Regexp(t, `^Option Fernwire and \d+ more$`, found(historyRow, page)[4])
+	post(t, app.Client, app.Page("growth?driver=contacts"), "op", "paste", "path", "drivers.contacts.events", "columns", "month,do,by,stays,note", "rows", "2027-10\tadd\t50\tno\tA\n2027-11\tadd\t60\tno\tB")
+	assert.Equal(t, "Imke Vroom added Contacts, event B and 1 more.", says())
+	page = post(t, app.Client, app.Page("history"), "op", "undo")
 	assert.Regexp(t, `^Option Fernwire out again and \d+ more$`, found(undoButton, page)[1])
 }
 
