@@ -2,6 +2,7 @@ package projection
 
 import (
 	"math/bits"
+
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/tariff"
 )

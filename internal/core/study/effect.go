@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
@@ -39,8 +40,9 @@ type Effect struct {
 	Today, Next    money.Amount // in the first month
 	Served, Serves bool         // in all months of the horizon, before and then
 	On, To         string       // the plan that it takes today; "" none
-	Place          int          // in the order of the options, from 1, before
+	Place          int          // before, from 1; 0 where none is sure
 	Comes          int          // and then
+	Same           bool         // nothing of it changes: no month, no plan, no need, no score, no place
 }
 
 // Effects compares a study with what it would be by another price list, for the options
@@ -63,7 +65,7 @@ func Effects(ctx context.Context, before *Outcome, e *pricelist.Edition) ([]Effe
 		}
 		all = append(all, Effect{Option: was.Option.Key, Name: was.Option.Name, Face: was.Option.Face, Was: was.Schedule.Total, Then: then.Schedule.Total,
 			Today: first(was), Next: first(then), Served: was.In(), Serves: then.In(), On: was.Takes(), To: then.Takes(),
-			Place: before.place(was.Option.Key), Comes: after.place(then.Option.Key)})
+			Place: was.Standing.Place, Comes: then.Standing.Place, Same: was.same(then)})
 	}
 	return all, after, nil
 }
@@ -76,14 +78,22 @@ func first(r *Result) money.Amount {
 	return r.Monthly(0)
 }
 
-// place is where an option stands in the order, from 1; 0: nowhere.
-func (o *Outcome) place(key string) int {
-	for at, i := range o.Order {
-		if o.Results[i].Option.Key == key {
-			return at + 1
+// same reports whether another list leaves all of an option as it is.
+func (r *Result) same(then *Result) bool {
+	for t := range r.Schedule.Months {
+		was, is := &r.Schedule.Months[t], &then.Schedule.Months[t]
+		if was.Serves != is.Serves || was.Serves && r.Monthly(t) != then.Monthly(t) {
+			return false
 		}
 	}
-	return 0
+	answers := func(r *Result) (all []coverage.Answer) {
+		for _, cell := range r.Coverage {
+			all = append(all, cell.Answer)
+		}
+		return all
+	}
+	a, b := &r.Standing, &then.Standing
+	return r.Takes() == then.Takes() && r.In() == then.In() && slices.Equal(answers(r), answers(then)) && a.Low == b.Low && a.High == b.High && a.Place == b.Place
 }
 
 // SayEffects tells in a sentence or two what another list would change for one study:
@@ -98,8 +108,10 @@ func SayEffects(o *Outcome, all []Effect) Phrase {
 		case !e.Served && e.Serves:
 			p = p.and(say("*%s* would be back in *%s*, at *%s*.", e.Name, o.Study.Title, c.Format(e.Then)))
 		case !e.Serves:
-		case e.Was == e.Then:
+		case e.Same:
 			p = p.and(say("Nothing changes for *%s* in *%s*.", e.Name, o.Study.Title))
+		case e.Was == e.Then:
+			p = p.and(say("*%s* would cost *%s* as much as now over %d months, but not everything stays as it is.", e.Name, o.Study.Title, o.Study.Horizon))
 		default:
 			more := "more"
 			if e.Then < e.Was {
@@ -108,10 +120,12 @@ func SayEffects(o *Outcome, all []Effect) Phrase {
 			p = p.and(say("*%s* would cost *%s* *%s* *%s* over %d months: *%s*, not %s.", e.Name, o.Study.Title, c.Format(apartBy(e.Then, e.Was)), more, o.Study.Horizon,
 				c.Format(e.Then), c.Format(e.Was)))
 		}
-		if e.Serves && e.Place == 1 && e.Comes > 1 {
+		switch {
+		case e.Serves && e.Place == 1 && e.Comes > 1:
 			p = p.and(say("*%s* would no longer come first.", e.Name))
-		}
-		if e.Serves && e.Place > 1 && e.Comes == 1 {
+		case e.Serves && e.Place == 1 && e.Comes == 0:
+			p = p.and(say("*%s* would no longer be sure to come first.", e.Name))
+		case e.Serves && e.Place != 1 && e.Comes == 1:
 			p = p.and(say("*%s* would come first.", e.Name))
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"ninecoins/internal/core/coverage"
+	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/usage"
 )
 
@@ -32,15 +33,25 @@ func (o *Outcome) sayReasonNeed(r *Result, need string) string {
 		if n.Feature != need {
 			continue
 		}
-		switch {
-		case r.Has == nil:
+		if r.Has == nil {
 			return r.Option.Name + " has no plan that serves"
+		}
+		has := r.Has[i].Has
+		switch {
 		case n.Meets(r.Has[i]) == coverage.Met:
 			return fmt.Sprintf("%s has it on %s", r.Option.Name, r.Takes())
 		case n.Meets(r.Has[i]) == coverage.Open:
 			return fmt.Sprintf("it is not known whether %s has it on %s", r.Option.Name, r.Takes())
 		case r.Coverage[i].Answer == coverage.Met:
 			return fmt.Sprintf("%s has it, but not on %s", r.Option.Name, r.Takes())
+		case has == pricelist.Partly:
+			return fmt.Sprintf("%s has it only partly on %s", r.Option.Name, r.Takes())
+		case has == pricelist.Announced:
+			return fmt.Sprintf("%s has announced it for %s", r.Option.Name, r.Takes())
+		case has.Meets():
+			return fmt.Sprintf("%s has less of it on %s than is needed", r.Option.Name, r.Takes())
+		case r.Coverage[i].Has != pricelist.No:
+			return fmt.Sprintf("%s has not got it on %s", r.Option.Name, r.Takes())
 		}
 		return r.Option.Name + " has not got it"
 	}
