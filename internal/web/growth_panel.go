@@ -99,7 +99,7 @@ func (r *request) driverPanel(d *study.Setting) (*driverPanel, error) {
 		e := r.field(path.To("season", key), fmt.Sprintf("Season of %s in %s", name, usage.Month(i).Short()))
 		p.Season = append(p.Season, seasonField{usage.Month(i).Short(), e})
 	}
-	p.Uneven = study.SaySeason(d.Path.Season)
+	p.Uneven = study.SaySeason(&d.Path)
 	told := slices.Clone(d.Path.Told)
 	slices.SortFunc(told, func(a, b usage.Told) int { return int(a.Month - b.Month) })
 	for _, one := range told {

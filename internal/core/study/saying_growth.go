@@ -21,7 +21,7 @@ func (s *Study) SayCourse(p *usage.Path) string {
 	if c.Season != (usage.Season{}) {
 		with = append(with, "a season")
 	}
-	if n := len(c.Events); n > 0 {
+	if n := len(c.Events) - len(c.Outside(s.Start, s.Horizon)); n > 0 {
 		with = append(with, plural(n, "event"))
 	}
 	if c.Clean.Every > 0 && c.Clean.Share > 0 {
@@ -41,7 +41,7 @@ func sayShape(c *usage.Path, shape usage.Shape) string {
 		}
 		return c.Add.Format() + " more each month"
 	case usage.SCurve:
-		return fmt.Sprintf("%s a month at first, up to %s", c.Growth, c.Ceiling.Format())
+		return fmt.Sprintf("towards %s, by %s a month while far below", c.Ceiling.Format(), c.Growth)
 	case usage.Turnover:
 		text := fmt.Sprintf("%s join each month, %s leave", c.Joins.Format(), c.Leaves)
 		if c.Leaves > 0 {
@@ -65,8 +65,14 @@ const mostTold = 3
 
 func (s *Study) sayTold(c *usage.Path) string {
 	told := slices.Clone(c.Told)
-	slices.SortFunc(told, func(a, b usage.Told) int { return int(a.Month - b.Month) })
-	parts := []string{c.Now.Format()}
+	slices.SortStableFunc(told, func(a, b usage.Told) int { return int(a.Month - b.Month) })
+	begins := c.Now // what was told last before it stands in the first month
+	for len(told) > 0 && told[0].Month <= s.Start {
+		begins, told = told[0].Value, told[1:]
+	}
+	whole := len(told)
+	told = slices.DeleteFunc(told, func(one usage.Told) bool { return one.Month >= s.Start.Plus(s.Horizon) })
+	parts := []string{begins.Format()}
 	for i, one := range told {
 		if i == mostTold {
 			parts = append(parts, fmt.Sprintf("and so on for %s more", plural(len(told)-mostTold, "month")))
@@ -75,7 +81,7 @@ func (s *Study) sayTold(c *usage.Path) string {
 		parts = append(parts, fmt.Sprintf("%s from %s", one.Value.Format(), one.Month))
 	}
 	text := strings.Join(parts, ", then ")
-	if end := sayShape(c, c.Then); end != "steady" {
+	if end := sayShape(c, c.Then); end != "steady" && len(told) == whole { // it is reached
 		text += "; after that " + end
 	}
 	return text
@@ -342,10 +348,14 @@ func moves(values []float64) bool {
 	return slices.ContainsFunc(values, func(v float64) bool { return v != values[0] })
 }
 
-// SaySeason says of a season whether it averages 1.
-func SaySeason(s usage.Season) string {
-	if s.Even() {
+// SaySeason says of a driver's season whether it averages 1, and what follows where it does not.
+func SaySeason(p *usage.Path) string {
+	text := fmt.Sprintf("These twelve average %.3f, not 1.", p.Season.Mean())
+	switch end := p.Ends(); {
+	case p.Season.Even():
 		return ""
+	case end == usage.Compound || end == usage.Constant:
+		return text + " That moves no value, as only their proportions count; evened they are easier to read."
 	}
-	return fmt.Sprintf("These twelve average %.3f, not 1. That moves no value, as only their proportions count; evened they are easier to read.", s.Mean())
+	return text + " What is added each month, sign-ups and a ceiling count by that much more or less; evened, they count as they are typed."
 }
