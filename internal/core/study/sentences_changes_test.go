@@ -43,16 +43,18 @@ func another(r *rand.Rand, e *pricelist.Edition) *pricelist.Edition {
 // firstIn reports whether an option is sure to come first.
 func firstIn(r *study.Result) bool { return r.Standing.Place == 1 }
 
-// changed are the forms in which it is said what another list changes.
-var changed = []struct {
+// change is a form in which it is said what another list changes, and when that is so.
+type change struct {
 	form  *regexp.Regexp
-	holds func(m []string, o *study.Outcome, was, then *study.Result) bool
-}{
-	{regexp.MustCompile(`^(\w+) would be out of Study\. ?`), func(_ []string, _ *study.Outcome, was, then *study.Result) bool { return was.In() && !then.In() }},
-	{regexp.MustCompile(`^(\w+) would be back in Study, at (\S+)\. ?`), func(m []string, _ *study.Outcome, was, then *study.Result) bool {
+	holds func(m []string, was, then *study.Result) bool
+}
+
+var changed = []change{
+	{regexp.MustCompile(`^(\w+) would be out of Study\. ?`), func(_ []string, was, then *study.Result) bool { return was.In() && !then.In() }},
+	{regexp.MustCompile(`^(\w+) would be back in Study, at (\S+)\. ?`), func(m []string, was, then *study.Result) bool {
 		return !was.In() && then.In() && comes(m[2], then.Schedule.Total)
 	}},
-	{regexp.MustCompile(`^Nothing changes for (\w+) in Study\. ?`), func(_ []string, _ *study.Outcome, was, then *study.Result) bool {
+	{regexp.MustCompile(`^Nothing changes for (\w+) in Study\. ?`), func(_ []string, was, then *study.Result) bool {
 		for t := range was.Schedule.Months {
 			if was.Schedule.Months[t].Serves && was.Monthly(t) != then.Monthly(t) {
 				return false
@@ -65,7 +67,7 @@ var changed = []struct {
 		}
 		return was.In() && then.In() && was.Schedule.Total == then.Schedule.Total && was.Takes() == then.Takes() && was.Standing.Fit == then.Standing.Fit && firstIn(was) == firstIn(then)
 	}},
-	{regexp.MustCompile(`^(\w+) would cost Study as much as now over 6 months, but not everything stays as it is\. ?`), func(_ []string, _ *study.Outcome, was, then *study.Result) bool {
+	{regexp.MustCompile(`^(\w+) would cost Study as much as now over 6 months, but not everything stays as it is\. ?`), func(_ []string, was, then *study.Result) bool {
 		same := was.Takes() == then.Takes() && was.Standing.Low == then.Standing.Low && was.Standing.High == then.Standing.High && was.Standing.Place == then.Standing.Place
 		for t := range was.Schedule.Months {
 			same = same && was.Schedule.Months[t].Serves == then.Schedule.Months[t].Serves && was.Monthly(t) == then.Monthly(t)
@@ -75,20 +77,20 @@ var changed = []struct {
 		}
 		return was.In() && then.In() && was.Schedule.Total == then.Schedule.Total && !same
 	}},
-	{regexp.MustCompile(`^(\w+) would cost Study (\S+) (more|less) over 6 months: (\S+), not (\S+)\. ?`), func(m []string, _ *study.Outcome, was, then *study.Result) bool {
+	{regexp.MustCompile(`^(\w+) would cost Study (\S+) (more|less) over 6 months: (\S+), not (\S+)\. ?`), func(m []string, was, then *study.Result) bool {
 		by := then.Schedule.Total - was.Schedule.Total
 		if m[3] == "less" {
 			by = -by
 		}
 		return was.In() && then.In() && by > 0 && comes(m[2], by) && comes(m[4], then.Schedule.Total) && comes(m[5], was.Schedule.Total)
 	}},
-	{regexp.MustCompile(`^(\w+) would come first\. ?`), func(_ []string, _ *study.Outcome, was, then *study.Result) bool {
+	{regexp.MustCompile(`^(\w+) would come first\. ?`), func(_ []string, was, then *study.Result) bool {
 		return !firstIn(was) && firstIn(then)
 	}},
-	{regexp.MustCompile(`^(\w+) would no longer come first\. ?`), func(_ []string, _ *study.Outcome, was, then *study.Result) bool {
+	{regexp.MustCompile(`^(\w+) would no longer come first\. ?`), func(_ []string, was, then *study.Result) bool {
 		return firstIn(was) && then.Standing.Place > 1
 	}},
-	{regexp.MustCompile(`^(\w+) would no longer be sure to come first\. ?`), func(_ []string, _ *study.Outcome, was, then *study.Result) bool {
+	{regexp.MustCompile(`^(\w+) would no longer be sure to come first\. ?`), func(_ []string, was, then *study.Result) bool {
 		return firstIn(was) && then.Standing.Place == 0
 	}},
 }
@@ -114,16 +116,11 @@ func TestWhatAnotherListIsSaidToChangeItChanges(t *testing.T) {
 			require.False(t, was.In() || then.In(), "case %d: nothing is said", n)
 		}
 		for text != "" {
-			at := slices.IndexFunc(changed, func(c struct {
-				form  *regexp.Regexp
-				holds func(m []string, o *study.Outcome, was, then *study.Result) bool
-			}) bool {
-				return c.form.MatchString(text)
-			})
+			at := slices.IndexFunc(changed, func(c change) bool { return c.form.MatchString(text) })
 			require.GreaterOrEqual(t, at, 0, "case %d: no form reads %q", n, text)
 			m := changed[at].form.FindStringSubmatch(text)
 			require.Equal(t, was.Option.Name, m[1])
-			require.True(t, changed[at].holds(m, o, was, then), "case %d: %s", n, text)
+			require.True(t, changed[at].holds(m, was, then), "case %d: %s", n, text)
 			heard[at]++
 			text = text[len(m[0]):]
 		}
