@@ -127,14 +127,12 @@ func (r *request) driverPanel(d *study.Setting) (*driverPanel, error) {
 	p.AddEvent.set("note", "What it is", nil)
 	p.CleanEvery, p.CleanShare = r.field(path.To("clean_every"), "Months between cleanings of "+name), r.field(path.To("clean_share"),
 		"Share of "+name+" that a cleaning takes")
-	for _, e := range d.Path.Outside(st.Start, st.Horizon) {
-		p.Outside = fmt.Sprintf("%s lies outside the horizon, %s to %s, and changes nothing.", orElse(e.Note != "", e.Note, e.Month.String()), st.Start, st.Month(st.Horizon-1))
-	}
+	p.Outside = st.SayOutside(&d.Path)
 	fit, fitErr := usage.FitGrowth(st.HistoryOf(d.Driver))
 	if st.HistoryOf(d.Driver) != nil {
 		p.Fit = &fitView{}
 		if fitErr != nil {
-			p.Fit.Says = fmt.Sprintf("Nothing is fitted to our own %d months: %v.", len(st.HistoryOf(d.Driver)), fitErr)
+			p.Fit.Says = fmt.Sprintf("Nothing is fitted to our own %s: %v.", months(len(st.HistoryOf(d.Driver))), fitErr)
 		} else {
 			p.Fit.Says, p.Fit.Takes = st.SayFit(&fit), len(st.TakeOver(d.Driver)) > 0
 			for _, at := range fit.Points {

@@ -65,7 +65,7 @@ func TestGrowthIsEditedWhereItStands(t *testing.T) {
 		"item.stays", "true", "item.note", "a new shop")
 	require.Equal(t, http.StatusOK, a.status, words(a))
 	a = get(t, app.Client, page+"?driver=seats")
-	assert.Contains(t, words(a), "a new shop lies outside the horizon")
+	assert.Contains(t, words(a), "a new shop (Sep 2031) lies outside the horizon")
 	a = post(t, app.Client, page+"?driver=seats", "op", "set", "path", "drivers.seats.shape", "was", "compound", "value", "s-curve")
 	assert.Contains(t, words(a), "the ceiling, 0, is below today")
 }

@@ -97,8 +97,8 @@ func buildOption(r *request) (any, error) {
 	if res.Schedule.Beyond > 0 {
 		b.Beyond = capital(r.outcome.SayBeyond(res, false)) + "."
 	}
-	for _, q := range res.Schedule.Questions {
-		b.Questions = append(b.Questions, capital(s.SayWhy(q)))
+	for _, q := range r.outcome.SayOpen(res) {
+		b.Questions = append(b.Questions, capital(q))
 	}
 	b.Months = r.statement(res)
 	r.described(&b, res)

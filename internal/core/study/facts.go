@@ -12,7 +12,7 @@ import (
 
 // FactsVersion goes up when facts are worked out otherwise than before: those
 // of an earlier version are worked out again.
-const FactsVersion = 8
+const FactsVersion = 9
 
 // Facts are what is asked of many studies at once, worked out with each edit
 // and kept beside the study.
@@ -167,12 +167,15 @@ func (o *Outcome) notes(r *Result) (all []Attention) {
 	}
 	for i := range s.PrivateOffers {
 		if p := &s.PrivateOffers[i]; p.Option == r.Option.Key && p.RanOut(FirstDay(s.Start)) {
-			all = append(all, Attention{"prices", fmt.Sprintf("%s: what was quoted for %s had to be signed by %s", r.Option.Name,
-				r.planName(p.Plan), p.Until.Format("2 Jan 2006")), "Ask again"})
+			had := "had to be signed by %s"
+			if !p.RanOut(s.Today) {
+				had = "has to be signed by %s, before the first month here, so it is not counted"
+			}
+			all = append(all, Attention{"prices", fmt.Sprintf("%s: what was quoted for %s "+had, r.Option.Name, r.planName(p.Plan), p.Until.Format("2 Jan 2006")), "Ask again"})
 		}
 	}
-	if len(r.Schedule.Questions) > 0 {
-		all = append(all, Attention{"coverage", r.Option.Name + ": " + s.SayWhy(r.Schedule.Questions[0]), "See the needs"})
+	if open := o.SayOpen(r); len(open) > 0 {
+		all = append(all, Attention{"coverage", r.Option.Name + ": " + open[0], "See the needs"})
 	}
 	if r.In() && s.Budget > 0 && o.Pick.First >= 0 && r == &o.Results[o.Pick.First] && r.Schedule.Total > s.InAll() {
 		all = append(all, Attention{"costs", fmt.Sprintf("%s, the pick, costs %s more than the budget", r.Option.Name,

@@ -99,7 +99,7 @@ func TestAnOfferThatDoesNotCountSaysWhy(t *testing.T) {
 	for _, n := range o.Facts().Notes {
 		notes = append(notes, n.Text)
 	}
-	assert.Contains(t, notes, "a: what was quoted for Large had to be signed by 31 Dec 2026")
+	assert.Contains(t, notes, "a: what was quoted for Large has to be signed by 31 Dec 2026, before the first month here, so it is not counted")
 	s.PrivateOffers[0].Until = time.Date(2027, 1, 1, 0, 0, 0, 0, time.UTC)
 	assert.True(t, compute(t, s).Results[0].In(), "on the last day it can be signed")
 

@@ -479,7 +479,7 @@ func TestSendsAreBrokenIntoPartsAndWhatIsLeftOutIsSaid(t *testing.T) {
 		Path: usage.Path{Now: usage.Of(100)}})
 	o = compute(t, s)
 	assert.Empty(t, o.SayLeftOut())
-	assert.Equal(t, "letters 60%, automated 20%, for clients 20%", o.SaySends(0))
+	assert.Equal(t, "newsletters 60%, automated 20%, for clients 20%", o.SaySends(0))
 }
 
 func TestAsTodayStaysOnTheFirstPlanAndTerm(t *testing.T) {

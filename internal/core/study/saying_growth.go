@@ -127,8 +127,8 @@ func (o *Outcome) Sends(month int) (all []SendPart) {
 func (o *Outcome) SaySends(month int) string {
 	var parts []string
 	for _, p := range o.Sends(month) {
-		name := map[string]string{"newsletters": "letters", "automated_emails": "automated", "client_emails": "for clients"}[p.Driver]
-		parts = append(parts, fmt.Sprintf("%s %.0f%%", name, p.Share*100))
+		name := map[string]string{"newsletters": "newsletters", "automated_emails": "automated", "client_emails": "for clients"}[p.Driver]
+		parts = append(parts, name+" "+percentOf(p.Share))
 	}
 	return strings.Join(parts, ", ")
 }
@@ -264,8 +264,13 @@ func (s *Study) SayFit(f *usage.Fit) string {
 			text = strings.TrimSuffix(text, "1 month") + f.Gaps[0].String()
 		}
 	}
-	if !f.Seasonal {
+	switch {
+	case !f.Seasonal && len(f.Points) < usage.SeasonAfter:
 		return text + ". A season takes two years or more."
+	case !f.Seasonal:
+		return text + ". A season needs more months in a row: a year around each month of the year."
+	case f.Season == usage.Season{}:
+		return text + ", with no season in them."
 	}
 	high, low := 0, 0
 	for i := range f.Season {
@@ -277,6 +282,26 @@ func (s *Study) SayFit(f *usage.Fit) string {
 		}
 	}
 	return text + fmt.Sprintf(", highest in %s and lowest in %s.", usage.Month(high).Short(), usage.Month(low).Short())
+}
+
+// SayOutside tells which events of a driver no month of the horizon has; "" where there are none.
+func (s *Study) SayOutside(p *usage.Path) string {
+	var names []string
+	for _, e := range p.Outside(s.Start, s.Horizon) {
+		name := e.Month.String()
+		if e.Note != "" {
+			name = fmt.Sprintf("%s (%s)", e.Note, name)
+		}
+		names = append(names, name)
+	}
+	if len(names) == 0 {
+		return ""
+	}
+	does := "lies outside the horizon, %s to %s, and changes nothing"
+	if len(names) > 1 {
+		does = "lie outside the horizon, %s to %s, and change nothing"
+	}
+	return list(names) + " " + fmt.Sprintf(does, s.Start, s.Month(s.Horizon-1)) + "."
 }
 
 // SayGrowth tells where contacts go, and where low and high growth end.

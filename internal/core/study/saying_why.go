@@ -96,3 +96,21 @@ func (o *Outcome) SayWaysIn(r *Result) string {
 	}
 	return strings.Join(says, " ")
 }
+
+// SayOpen tells which musts are not yet known on the plans that an option takes: "forms not yet known on
+// Sprig and Bough".
+func (o *Outcome) SayOpen(r *Result) (all []string) {
+	for _, q := range r.Schedule.Questions {
+		var plans []string
+		for k := range r.Tools {
+			for m := range r.Tools[k].Schedule.Months {
+				now := &r.Tools[k].Schedule.Months[m]
+				if now.Serves && slices.Contains(now.Program.Questions, q) && !slices.Contains(plans, now.Plan().Name) {
+					plans = append(plans, now.Plan().Name)
+				}
+			}
+		}
+		all = append(all, o.Study.SayWhy(q)+" on "+list(plans))
+	}
+	return all
+}

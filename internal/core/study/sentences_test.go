@@ -154,7 +154,7 @@ type claim struct {
 
 // The places of a form: an option, a plan, an amount, a month, a number, a list of options.
 var places = strings.NewReplacer("{O}", "(Ash|Birch|Cedar|Dogwood)", "{P}", "((?:Ash|Birch|Cedar|Dogwood) (?:small|big))", "{A}", `(−?€[\d,]+(?:\.\d\d)?)`,
-	"{M}", "((?:Jan|Feb|Mar|Apr|May|Jun) 2027)", "{N}", `(\d[\d,]*|only|all)`, "{F}", `(\d\.\d(?:–\d\.\d)?)`, "{OS}", "((?:Ash|Birch|Cedar|Dogwood)(?:, (?:Ash|Birch|Cedar|Dogwood))*(?: and (?:Ash|Birch|Cedar|Dogwood))?)")
+	"{Q}", "((?:Ash|Birch|Cedar|Dogwood) (?:small|big(?: as quoted)?))", "{D}", `(\d{1,2} \w{3} \d{4})`, "{M}", "((?:Jan|Feb|Mar|Apr|May|Jun) 2027)", "{N}", `(\d[\d,]*|only|all)`, "{F}", `(\d\.\d(?:–\d\.\d)?)`, "{OS}", "((?:Ash|Birch|Cedar|Dogwood)(?:, (?:Ash|Birch|Cedar|Dogwood))*(?: and (?:Ash|Birch|Cedar|Dogwood))?)")
 
 func form(words string, holds func(l *listener, m []string) bool) claim {
 	return claim{regexp.MustCompile("^" + places.Replace(words) + " ?"), holds}
