@@ -141,7 +141,9 @@ func (r *request) terms(heads []optionHead) (all []termsView) {
 				v.Name += ": " + t.Tool.Edition.Platform.Name
 			}
 			if t.Today == nil {
-				v.One = "No plan serves today's usage."
+				if v.One = "No plan serves today's usage."; r.outcome.NoRate(res) != "" {
+					v.One = capital(r.outcome.SayNoPrice(res)) + "."
+				}
 				all = append(all, v)
 				continue
 			}

@@ -321,6 +321,7 @@ type chartOption struct {
 	Shown  []string   `json:"shown"`
 	Plans  []string   `json:"plans"`
 	Blocks []block    `json:"blocks"`
+	None   string     `json:"none,omitempty"` // why it has no value, where that is not that nothing serves
 }
 
 // block is a run of months on one plan: a piece of the ribbon.
@@ -351,7 +352,7 @@ func (r *request) chart(view costView) chartData {
 		d.Usage = append(d.Usage, shown)
 	}
 	for i := range o.Results {
-		d.Options = append(d.Options, chartLine(s, &o.Results[i], view))
+		d.Options = append(d.Options, chartLine(o, &o.Results[i], view))
 	}
 	last := -1
 	for _, e := range o.Events() {
@@ -363,11 +364,16 @@ func (r *request) chart(view costView) chartData {
 	return d
 }
 
-func chartLine(s *study.Study, res *study.Result, view costView) chartOption {
+func chartLine(o *study.Outcome, res *study.Result, view costView) chartOption {
+	s, none := o.Study, "no plan serves"
 	line := chartOption{Key: res.Option.Key, Name: res.Option.Name, Face: res.Option.Face, Out: !res.In(), Now: res.Option.Now, Blocks: []block{}}
+	if rate := o.NoRate(res); rate != "" {
+		none = "no rate from " + rate
+		line.None = none
+	}
 	for t, m := range res.Schedule.Months {
 		if !m.Serves {
-			line.Values, line.Shown, line.Plans = append(line.Values, nil), append(line.Shown, "no price"), append(line.Plans, "no plan serves")
+			line.Values, line.Shown, line.Plans = append(line.Values, nil), append(line.Shown, "no price"), append(line.Plans, none)
 			continue
 		}
 		v := view.amount(m).Float()

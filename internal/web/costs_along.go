@@ -313,6 +313,9 @@ func (b *alongBody) draw(r *request, a *study.Along, log, per bool) error {
 			line.Points = append(line.Points, [2]float64{float64(x), y})
 			if _, is := slices.BinarySearch(d.Stops, x); is {
 				at, plan := "no price", "nothing serves"
+				if rate := r.outcome.NoRate(res); rate != "" {
+					plan = "no rate from " + rate
+				}
 				if prices[n] != nil {
 					if at, plan = cur.FormatShort(*prices[n]), plans[n]; per {
 						at = perUnit(cur, *prices[n], x)

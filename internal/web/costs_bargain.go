@@ -142,6 +142,9 @@ func (b *bargainBody) stacks(r *request) error {
 		for k := range res.Tools {
 			t := &res.Tools[k]
 			part := toolCost{Name: t.Tool.Edition.Platform.Name, For: t.Tool.For, Plan: "nothing serves", Month: "–", Total: cur.FormatWhole(t.Schedule.Total)}
+			if st.LacksRate(t.Tool.Edition.Currency) {
+				part.Plan = "no rate"
+			}
 			if m := &t.Schedule.Months[0]; m.Serves {
 				part.Plan, part.Month = m.Plan().Name, cur.Format(m.Monthly())
 			}
@@ -167,7 +170,7 @@ func (b *bargainBody) stacks(r *request) error {
 		plan, _ := t.Edition.Plan(t.Plan)
 		plans = append(plans, t.Edition.Platform.Name+", "+plan.Name)
 	}
-	b.Cheapest = &cheapestView{fmt.Sprintf("Of the platforms in the line-up, the plans that together cover all musts at the least cost %s a month.",
+	b.Cheapest = &cheapestView{fmt.Sprintf("The cheapest way to meet all musts with the platforms in the line-up costs %s a month:",
 		cur.Format(best.Month)), strings.Join(plans, " + ")}
 	return nil
 }

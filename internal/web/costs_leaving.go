@@ -124,6 +124,9 @@ func (r *request) leavingRow(l *study.Leaving) leavingRow {
 	if !res.In() && len(res.Standing.Out) > 0 {
 		row.Out = capital(res.Standing.Out[0]) + "."
 	}
+	if r.outcome.NoRate(res) != "" {
+		row.PaidBack, row.Best = "–", "–"
+	}
 	return row
 }
 
@@ -157,6 +160,12 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 			b.With = append(b.With, choiceView{Label: name, Link: r.query("/costs/leaving", "into", key), Chosen: k == to})
 		}
 	}
+	for _, k := range []int{from, to} {
+		if none := o.SayNoPrice(&o.Results[roads.Results[k]]); none != "" {
+			b.PairIs = r.nameOf(roads.Results[k]) + " " + none + "."
+			return nil
+		}
+	}
 	month, best, _ := roads.BestMonth(from, to)
 	a, z := r.nameOf(roads.Results[from]), r.nameOf(roads.Results[to])
 	of := "Beginning on " + a
@@ -166,6 +175,9 @@ func (b *leavingBody) roads(r *request, base *study.Baseline) error {
 	b.PairIs = fmt.Sprintf("%s, it costs least not to move to %s at all: %s.", of, z, cur.Format(best.Total))
 	if month < st.Horizon {
 		b.PairIs = fmt.Sprintf("%s, %s is the best month to move to %s: %s over the horizon, the move counted.", of, st.Month(month), z, cur.Format(best.Total))
+	}
+	if month == 0 {
+		b.PairIs = fmt.Sprintf("%s, it is best to move to %s at once, in %s: %s over the horizon, the move counted.", of, z, st.Month(0), cur.Format(best.Total))
 	}
 	if best.Unserved() > 0 {
 		b.PairIs += " Some months have nothing that serves even so."

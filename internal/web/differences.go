@@ -106,6 +106,11 @@ func buildDifferences(r *request) (any, error) {
 	y, okY := o.SideOf(at[1], other)
 	if !okX || !okY {
 		b.Empty = "One of them has no plan that serves today's usage, so there is nothing to compare."
+		for _, i := range at {
+			if none := o.SayNoPrice(&o.Results[i]); none != "" {
+				b.Empty = r.nameOf(i) + " " + none + ". So there is nothing to compare."
+			}
+		}
 		return b, nil
 	}
 	if !first.Option.Stack() {

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -232,16 +233,17 @@ func (r *request) rung(res *study.Result, at int, rung *study.Rung, below bool) 
 			out.Times = append(out.Times, fmt.Sprintf("×%s %s", times(m.Times), m.Unit))
 		}
 	}
-	for _, key := range rung.Adds {
+	for _, key := range append(slices.Clone(rung.Adds), rung.May...) {
 		out.AddsAll = append(out.AddsAll, featureName(s.Catalogue, key))
 	}
-	if n := len(out.AddsAll); n > 0 {
-		named := r.firstNamed(rung.Adds)
-		out.Adds = "adds " + list(named)
-		if more := n - len(named); more > 0 {
-			out.Adds = fmt.Sprintf("adds %s and %d more", strings.Join(named, ", "), more)
-		}
+	var gains []string
+	if len(rung.Adds) > 0 {
+		gains = append(gains, "adds "+r.firstNamed(rung.Adds))
 	}
+	if len(rung.May) > 0 {
+		gains = append(gains, "has "+r.firstNamed(rung.May)+", not told of the plan below")
+	}
+	out.Adds = strings.Join(gains, "; ")
 	cur := s.Currency
 	for _, u := range rung.Units {
 		text := fmt.Sprintf("%s %s", cur.Format(u.Amount), study.AnyOne(u.Unit))
@@ -256,9 +258,10 @@ func (r *request) rung(res *study.Result, at int, rung *study.Rung, below bool) 
 	return out
 }
 
-// firstNamed names the first features that a plan adds: those that the study needs before
-// others.
-func (r *request) firstNamed(keys []string) (named []string) {
+// firstNamed names the first features that a plan adds, those that the study needs before
+// others, and counts the rest.
+func (r *request) firstNamed(keys []string) string {
+	var named []string
 	needed := map[string]bool{}
 	for _, n := range r.study().Needs {
 		needed[n.Feature] = true
@@ -270,7 +273,10 @@ func (r *request) firstNamed(keys []string) (named []string) {
 			}
 		}
 	}
-	return named
+	if more := len(keys) - len(named); more > 0 {
+		return fmt.Sprintf("%s and %d more", strings.Join(named, ", "), more)
+	}
+	return list(named)
 }
 
 func featureName(c *feature.Catalogue, key string) string {

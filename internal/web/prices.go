@@ -7,9 +7,7 @@ import (
 
 	"ninecoins/internal/core/document"
 	"ninecoins/internal/core/pricelist"
-	"ninecoins/internal/core/quote"
 	"ninecoins/internal/core/study"
-	"ninecoins/internal/core/usage"
 )
 
 type pricesBody struct {
@@ -79,11 +77,7 @@ func (sv *Server) buildPrices(r *request) (any, error) {
 	var parts []string
 	for _, d := range s.Drivers {
 		if drv, ok := driver(o, d.Driver); ok && d.Path.Now > 0 {
-			name := strings.ToLower(drv.Name)
-			if d.Path.Now == usage.One && name == quote.Plural(drv.Unit) {
-				name = drv.Unit
-			}
-			parts = append(parts, d.Path.Now.Format()+" "+name)
+			parts = append(parts, s.SayValue(drv, d.Path.Now))
 		}
 	}
 	b.Usage = strings.Join(parts, ", ")

@@ -47,7 +47,7 @@ func (r *request) takes(result int) takesCard {
 			card.Below = append(card.Below, below)
 		}
 		if next := o.NextUp(res, at); next != nil {
-			card.Next = append(card.Next, r.sayNext(next))
+			card.Next = append(card.Next, r.outcome.SayNextUp(next))
 		}
 	}
 	for _, b := range o.Bridges(res) {
@@ -82,18 +82,6 @@ func (r *request) sayBelow(t *study.ToolResult) string {
 		return fmt.Sprintf("%s would not do: %s.", below.Name, list(why))
 	}
 	return ""
-}
-
-func (r *request) sayNext(next *study.Next) string {
-	text := fmt.Sprintf("Next up is %s, for %s more a month", next.Plan.Name, r.study().Currency.Format(next.More))
-	var adds []string
-	for _, n := range next.Needs {
-		adds = append(adds, usage.LowerFirst(r.study().Needs[n].Name))
-	}
-	if len(adds) == 0 {
-		return text + ": it adds nothing that is needed."
-	}
-	return text + ": it adds " + list(adds) + "."
 }
 
 func (r *request) sayBridgeUsed(b *study.Bridge) string {

@@ -2,6 +2,7 @@ package study
 
 import (
 	"cmp"
+	"fmt"
 	"maps"
 	"slices"
 
@@ -9,6 +10,7 @@ import (
 	"ninecoins/internal/core/money"
 	"ninecoins/internal/core/pricelist"
 	"ninecoins/internal/core/quote"
+	"ninecoins/internal/core/usage"
 )
 
 // Common is what options have alike, and what only one has: features by key, in
@@ -186,6 +188,28 @@ type Next struct {
 	Plan  *pricelist.Plan
 	More  money.Amount // a month
 	Needs []int        // indices of needs that it has and the plan taken has not
+	Open  []int        // and of those of which that is not known of the plan taken
+}
+
+// SayNextUp tells what the next plan up costs more, and adds.
+func (o *Outcome) SayNextUp(next *Next) string {
+	named := func(needs []int) string {
+		var names []string
+		for _, n := range needs {
+			names = append(names, usage.LowerFirst(o.Study.Needs[n].Name))
+		}
+		return list(names)
+	}
+	text := fmt.Sprintf("Next up is %s, for %s more a month: it ", next.Plan.Name, o.Study.Currency.Format(next.More))
+	switch {
+	case len(next.Needs) == 0 && len(next.Open) == 0:
+		return text + "adds nothing that is needed."
+	case len(next.Needs) == 0:
+		return text + "has " + named(next.Open) + ", not yet known of what is taken."
+	case len(next.Open) == 0:
+		return text + "adds " + named(next.Needs) + "."
+	}
+	return text + "adds " + named(next.Needs) + ", and has " + named(next.Open) + ", not yet known of what is taken."
 }
 
 // NextUp is the cheapest plan above the one that a tool takes today and that serves as
@@ -213,8 +237,14 @@ func (o *Outcome) NextUp(r *Result, tool int) *Next {
 		return nil
 	}
 	for i, n := range o.Study.Needs {
-		if n.Meets(best.Plan.Feature(n.Feature)) == coverage.Met && n.Meets(r.Has[i]) != coverage.Met {
+		if n.Meets(best.Plan.Feature(n.Feature)) != coverage.Met {
+			continue
+		}
+		switch n.Meets(r.Has[i]) {
+		case coverage.Unmet:
 			best.Needs = append(best.Needs, i)
+		case coverage.Open:
+			best.Open = append(best.Open, i)
 		}
 	}
 	return best

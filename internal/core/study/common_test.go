@@ -52,6 +52,7 @@ func TestTheNextPlanUpAndWhatItAdds(t *testing.T) {
 	assert.Equal(t, "a-2", next.Plan.Name, "the cheapest of those above it")
 	assert.Equal(t, money.Units(25), next.More)
 	assert.Equal(t, []int{1}, next.Needs)
+	assert.Equal(t, "Next up is a-2, for €25.00 more a month: it adds two.", o.SayNextUp(next))
 	assert.InDelta(t, 0.6, o.Results[0].Share, 1e-12, "one area, weights 3 and 2")
 	s.Criteria = append(s.Criteria, coverageCriterion)
 	o = compute(t, s)

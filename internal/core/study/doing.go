@@ -62,7 +62,9 @@ func (o *Outcome) deed(t *ToolResult, m int) (Deed, bool) {
 	}
 	switch {
 	case !now.Serves && (before == nil || before.Serves):
-		d.Text = "nothing serves from here on"
+		if d.Text = "nothing serves from here on"; o.Study.LacksRate(t.Tool.Edition.Currency) {
+			d.Text = noPrice(t.Tool.Edition.Currency.Code() + " to " + o.Study.Currency.Code())
+		}
 	case !now.Serves:
 		return d, false
 	case before == nil || !before.Serves:
@@ -127,6 +129,9 @@ func (o *Outcome) SayDeeds(r *Result) string {
 		var runs []string
 		for m := range t.Schedule.Months {
 			now := "nothing that serves"
+			if o.Study.LacksRate(t.Tool.Edition.Currency) {
+				now = "no price, as there is no rate from " + t.Tool.Edition.Currency.Code() + " to " + o.Study.Currency.Code()
+			}
 			if month := &t.Schedule.Months[m]; month.Serves {
 				now = month.Plan().Name + " " + onTermOf(month)
 			}

@@ -139,7 +139,11 @@ func (o *Outcome) SayQuestions() Phrase {
 		p = say("There are no needs yet.")
 	}
 	if unsaid > 0 {
-		return p.and(say("*%s* counted as unlimited, as a price list says nothing of it.", are(unsaid, "thing")))
+		of := "it"
+		if unsaid > 1 {
+			of = "them"
+		}
+		return p.and(say("*%s* counted as unlimited, as a price list says nothing of %s.", are(unsaid, "thing"), of))
 	}
 	return p
 }

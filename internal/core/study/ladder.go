@@ -19,6 +19,7 @@ type Rung struct {
 	Receipts []quote.Receipt // on each of its terms, in the order of the list
 	Taken    bool
 	Adds     []string     // keys of the features that it has and the plan below has not
+	May      []string     // and of those of which that is not known of the plan below
 	Loses    []string     // and the other way round
 	Times    []Multiple   // what it holds more, or fewer, of
 	Price    float64      // how many times the price of the plan below, a month, paid like it; 0: not told
@@ -64,7 +65,8 @@ func (r *Result) Ladder(at int) []Rung {
 		}
 		if i > 0 {
 			below := &rungs[i-1]
-			one.Adds, one.Loses = gains(below.Plan, one.Plan), gains(one.Plan, below.Plan)
+			one.Adds, one.May = gains(below.Plan, one.Plan)
+			one.Loses, _ = gains(one.Plan, below.Plan)
 			one.Times = multiples(e, below.Plan, one.Plan)
 			one.Price = timesThePrice(below, &one, t.Today)
 		}
@@ -104,15 +106,23 @@ func (t *ToolResult) readings() quote.Readings {
 // Readings are what the meters of a tool of the option read in the first month.
 func (r *Result) Readings(at int) quote.Readings { return r.Tools[at].readings() }
 
-// gains are the features that a plan has and another has not.
-func gains(without, with *pricelist.Plan) (keys []string) {
+// gains are the features that a plan has and another has not, and those of which that is not known of
+// the other.
+func gains(without, with *pricelist.Plan) (keys, may []string) {
 	for key, f := range with.Features {
-		if f.Has.Meets() && !without.Feature(key).Has.Meets() {
+		if !f.Has.Meets() {
+			continue
+		}
+		switch was := without.Feature(key).Has; {
+		case was == pricelist.Unknown || was == "":
+			may = append(may, key)
+		case !was.Meets():
 			keys = append(keys, key)
 		}
 	}
 	slices.Sort(keys)
-	return keys
+	slices.Sort(may)
+	return keys, may
 }
 
 // holds is how much of a meter a plan takes without more being paid: its limit, or what is

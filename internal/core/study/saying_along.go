@@ -143,7 +143,9 @@ func (o *Outcome) sayRun(r projection.Region, d Axis, low, high int64, first boo
 }
 
 // SayAlong tells who costs least along a driver, where it stands now, and at the end.
-func (o *Outcome) SayAlong(a *Along) Phrase {
+func (o *Outcome) SayAlong(a *Along) Phrase { return o.priced(o.sayAlong(a)) }
+
+func (o *Outcome) sayAlong(a *Along) Phrase {
 	if len(a.Regions) == 0 {
 		return say("There is nothing to follow: the line-up is empty.")
 	}
@@ -171,7 +173,7 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 			p = append(p, say(", %s", o.sayBeside(r, ""))...)
 		}
 	case a.Now >= a.Low && a.Now <= a.High:
-		p = append(p, say("nothing serves")...)
+		p = append(p, say("nothing%s serves", o.withPrice())...)
 	case a.Driver.Parts > 1:
 		p = append(p, say("we stand outside what is followed here")...)
 	default:
@@ -185,7 +187,7 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 	}
 	p = append(p, Part{Text: "."})
 	if a.Ends != a.Now && a.Ends >= a.Low && a.Ends <= a.High {
-		end := say("By %s, at *%s*, nothing serves.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends))
+		end := say("By %s, at *%s*, nothing%s serves.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.withPrice())
 		if best := at(a.Ends); best >= 0 {
 			end = say("By %s, at *%s*, *%s* still does.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.name(best))
 			if best != least {
@@ -200,13 +202,15 @@ func (o *Outcome) SayAlong(a *Along) Phrase {
 // does ends a sentence about who is best somewhere.
 func (o *Outcome) does(result int) Phrase {
 	if result < 0 {
-		return say("nothing serves")
+		return say("nothing%s serves", o.withPrice())
 	}
 	return say("*%s* does", o.name(result))
 }
 
 // SayField tells who is best where two drivers stand, and where growth leads.
-func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
+func (o *Outcome) SayField(f *Field, byFit bool) Phrase { return o.priced(o.sayField(f, byFit)) }
+
+func (o *Outcome) sayField(f *Field, byFit bool) Phrase {
 	if len(f.Results) == 0 {
 		return say("There is nothing to lay out: no option misses no must.")
 	}
@@ -220,7 +224,7 @@ func (o *Outcome) SayField(f *Field, byFit bool) Phrase {
 	}
 	last := inside - 1
 	now, then := f.On[0], f.On[last]
-	p := say("Where we stand nothing serves")
+	p := say("Where we stand nothing%s serves", o.withPrice())
 	if now >= 0 {
 		p = say("Where we stand *%s* %s", o.name(f.Results[now]), does)
 	}

@@ -12,13 +12,15 @@ import (
 
 // SayCosts tells who is cheapest over the horizon, where the lead changes and
 // why.
-func (o *Outcome) SayCosts() Phrase {
+func (o *Outcome) SayCosts() Phrase { return o.priced(o.sayCosts()) }
+
+func (o *Outcome) sayCosts() Phrase {
 	s := o.Study
 	if len(o.Results) == 0 {
 		return say("There is nothing to cost yet: the line-up is empty.")
 	}
 	if o.Cheapest < 0 {
-		return say("*No option serves %s.* Each is out for the reason that the counter gives.", allOf(s.Horizon, "month"))
+		return say("*No option%s serves %s.* Each is out for the reason that the counter gives.", o.withPrice(), allOf(s.Horizon, "month"))
 	}
 	best := &o.Results[o.Cheapest]
 	over, total := allOf(s.Horizon, "month"), s.Currency.FormatWhole(best.Schedule.Total)
@@ -183,11 +185,7 @@ func (o *Outcome) Events() []Event {
 		}
 		for i := range o.Results {
 			if m := o.Results[i].Schedule.Months; !o.Results[i].AtFault && !m[t].Serves && (t == 0 || m[t-1].Serves) {
-				one := Event{Month: t, Result: i, Gap: true}
-				if codes := o.noRates(&o.Results[i]); len(codes) > 0 {
-					one.NoRate = fmt.Sprintf("%s to %s", codes[0], o.Study.Currency.Code())
-				}
-				events = append(events, one)
+				events = append(events, Event{Month: t, Result: i, Gap: true, NoRate: o.NoRate(&o.Results[i])})
 			}
 		}
 		for k, lead := range o.Leads {
@@ -209,7 +207,7 @@ func (e Event) Say() string {
 	}
 	switch {
 	case e.NoRate != "":
-		return "has no price here: there is no rate from " + e.NoRate
+		return noPrice(e.NoRate)
 	case e.Gap:
 		return "has nothing that serves from here on"
 	case e.Step == nil:

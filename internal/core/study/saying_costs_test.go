@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"regexp"
+	"slices"
 	"testing"
 
 	"ninecoins/internal/core/money"
@@ -183,4 +184,20 @@ func TestAUnitCostsWhatItDoesAtWhatThePlanHolds(t *testing.T) {
 	ladder := compute(t, of(a)).Results[0].Ladder(0)
 	assert.Equal(t, []study.UnitPrice{{Unit: "contact", Per: 1, Amount: 200_000, Full: true}}, ladder[0].Units, "10.00 for 50")
 	assert.Equal(t, []study.UnitPrice{{Unit: "contact", Per: 1, Amount: 100_000}}, ladder[1].Units, "10.00 for 100")
+}
+
+func TestAValueIsToldWithWhatItCounts(t *testing.T) {
+	s := of(option("A", 9999, 10))
+	said := map[string]string{}
+	for _, d := range usage.Catalogue() {
+		said[d.Key] = s.SayValue(d, usage.Of(20))
+	}
+	assert.Equal(t, "20 contacts", said["contacts"])
+	assert.Equal(t, "20 GB of storage", said["storage"])
+	assert.Equal(t, "20 AI credits", said["ai_credits"])
+	assert.Equal(t, "ad spend of €20.00", said["ad_spend"])
+	assert.Equal(t, "cost of an hour of €20.00", said["hourly_cost"])
+	overlap := usage.Catalogue()[slices.IndexFunc(usage.Catalogue(), func(d usage.Driver) bool { return d.Key == "list_overlap" })]
+	assert.Equal(t, "list overlap of 18%", s.SayValue(overlap, usage.One*18/100))
+	assert.Equal(t, "1 seat", s.SayValue(usage.Driver{Name: "Seats", Unit: "seat"}, usage.One))
 }

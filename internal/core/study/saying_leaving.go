@@ -9,7 +9,9 @@ import (
 )
 
 // SayLeaving tells whether leaving what runs today is worth it.
-func (o *Outcome) SayLeaving(all []Leaving) Phrase {
+func (o *Outcome) SayLeaving(all []Leaving) Phrase { return o.priced(o.sayLeaving(all)) }
+
+func (o *Outcome) sayLeaving(all []Leaving) Phrase {
 	base := o.Baseline()
 	switch {
 	case base == nil:
@@ -26,6 +28,9 @@ func (o *Outcome) SayLeaving(all []Leaving) Phrase {
 	}
 	stay := o.name(base.Result)
 	p := say("Staying on *%s* costs *%s*", stay, o.Study.Currency.FormatWhole(base.Total))
+	if o.NoRate(&o.Results[base.Result]) != "" {
+		return say("What staying on *%s* costs cannot be told.", stay)
+	}
 	if base.Until == 0 {
 		return append(say("*%s*, which runs today, does not serve even the first month", stay), o.sayNeeded(all)...)
 	}
@@ -60,7 +65,7 @@ func (o *Outcome) sayNeeded(all []Leaving) Phrase {
 		}
 	}
 	if best == nil {
-		return say(". No option in the line-up serves all months.")
+		return say(". No option%s in the line-up serves all months.", o.withPrice())
 	}
 	return say(". Of those that serve all months, leaving it now for *%s* costs least: *%s*, the move counted.", o.name(best.Result), o.Study.Currency.FormatWhole(best.Total))
 }
@@ -82,22 +87,26 @@ func (o *Outcome) SayRoad(r projection.Road, of []int) string {
 func Plural(unit string) string { return quote.Plural(unit) }
 
 // SayDoing tells what the option that is first, or cheapest, asks to be done.
-func (o *Outcome) SayDoing() Phrase {
+func (o *Outcome) SayDoing() Phrase { return o.priced(o.sayDoing()) }
+
+func (o *Outcome) sayDoing() Phrase {
 	at := o.Pick.First
 	if at < 0 {
 		at = o.Cheapest
 	}
 	if at < 0 {
-		return say("There is nothing to do yet: no option serves every month.")
+		return say("There is nothing to do yet: no option%s serves every month.", o.withPrice())
 	}
 	r := &o.Results[at]
 	return say("*%s*: %s. That costs *%s* over %s.", r.Option.Name, o.SayDeeds(r), o.Study.Currency.FormatWhole(r.Schedule.Total), allOf(o.Study.Horizon, "month"))
 }
 
 // SayBargains tells what to ask for first.
-func (o *Outcome) SayBargains(all []Bargain) Phrase {
+func (o *Outcome) SayBargains(all []Bargain) Phrase { return o.priced(o.sayBargains(all)) }
+
+func (o *Outcome) sayBargains(all []Bargain) Phrase {
 	if len(all) == 0 {
-		return say("There is nothing to bargain for: no option serves every month.")
+		return say("There is nothing to bargain for: no option%s serves every month.", o.withPrice())
 	}
 	best := -1
 	for i := range all {

@@ -20,8 +20,28 @@ func people(v float64) string {
 	return money.Thousands(uint64(q.Ceil().Whole()))
 }
 
+// SayValue writes a driver's value with what it counts: "6,400 contacts", "20 GB of storage", "ad spend of
+// €300", "list overlap of 18%".
+func (s *Study) SayValue(d usage.Driver, q usage.Quantity) string {
+	name := usage.LowerFirst(d.Name)
+	unit, _, _ := strings.Cut(d.Unit, " ")
+	switch {
+	case unit == "share":
+		return name + " of " + money.Share(q).String()
+	case unit == "money":
+		return name + " of " + s.Currency.Format(money.Amount(q))
+	case unit == strings.ToUpper(unit) && unit != "":
+		return q.Format() + " " + unit + " of " + name
+	case q == usage.One && name == quote.Plural(d.Unit):
+		return "1 " + d.Unit
+	}
+	return q.Format() + " " + name
+}
+
 // SayPrices tells the range of what is paid in the first month.
-func (o *Outcome) SayPrices() Phrase {
+func (o *Outcome) SayPrices() Phrase { return o.priced(o.sayPrices()) }
+
+func (o *Outcome) sayPrices() Phrase {
 	low, high, priced := -1, -1, 0
 	for i := range o.Results {
 		if r := &o.Results[i]; r.servesToday() {
@@ -35,15 +55,15 @@ func (o *Outcome) SayPrices() Phrase {
 		}
 	}
 	if low < 0 {
-		return say("No plan of any option can serve today's usage.")
+		return say("No plan%s of any option can serve today's usage.", o.withPrice())
 	}
 	a, b := &o.Results[low], &o.Results[high]
 	c := o.Study.Currency
-	must, only := "", " that serves"
+	must, only := "", o.withPrice()+" that serves"
 	if slices.ContainsFunc(o.Study.Needs, func(n coverage.Need) bool { return n.Level == coverage.Must }) {
 		must = " with everything you must have"
-		if only = must; slices.ContainsFunc(o.Results, func(r Result) bool { return r.servesToday() && len(r.Schedule.Questions) > 0 }) {
-			must, only = " that have, or may have, everything you must have", " that may have everything you must have"
+		if only = o.withPrice() + must; slices.ContainsFunc(o.Results, func(r Result) bool { return r.servesToday() && len(r.Schedule.Questions) > 0 }) {
+			must, only = " that have, or may have, everything you must have", o.withPrice()+" that may have everything you must have"
 		}
 	}
 	p := say("In *%s* *%s* of %s costs *%s* a month, and is the only plan%s", o.Study.Start.String(), a.Takes(), a.Option.Name, c.Format(a.Monthly(0)), only)

@@ -39,8 +39,8 @@ func (s *Study) SayWhy(r quote.Reason) string {
 	return r.String()
 }
 
-// lacksRate reports whether there is no rate from a currency to that of the study.
-func (s *Study) lacksRate(from money.Currency) bool {
+// LacksRate reports whether there is no rate from a currency to that of the study.
+func (s *Study) LacksRate(from money.Currency) bool {
 	_, told := s.Rates[from.Code()]
 	return !told && from != s.Currency
 }

@@ -74,7 +74,7 @@ var formsOfEach = map[string][]claim{
 			return !months[t].Serves && (t == 0 || months[t-1].Serves)
 		}),
 		form(`{M}: {O} has no price here: there is no rate from GBP to EUR`, func(l *listener, m []string) bool {
-			return l.o.Results[l.at(m[2])].Option.Edition.Currency.Code() == "GBP"
+			return l.unpriced(l.at(m[2]))
 		}),
 	},
 	"forced": {
@@ -99,7 +99,12 @@ var formsOfEach = map[string][]claim{
 			return comes(m[3], paid) && (m[2] == "") == (m[4] == "")
 		}),
 	},
-	"deeds": {form(`{O}: (.*)$`, func(l *listener, m []string) bool { return goes(l.o.Results[l.at(m[1])].Schedule.Months, m[2]) })},
+	"deeds": {form(`{O}: (.*)$`, func(l *listener, m []string) bool {
+		if i := l.at(m[1]); l.unpriced(i) || strings.HasPrefix(m[2], "no price") {
+			return l.unpriced(i) && m[2] == "no price, as there is no rate from GBP to EUR"
+		}
+		return goes(l.o.Results[l.at(m[1])].Schedule.Months, m[2])
+	})},
 	"field": {
 		form(`Where we stand (?:{O} costs least|nothing serves)(?:(, and growth stays in its part of the field)|(; growth leaves its part of the field and comes back to it)|; by {M} growth leads to where (?:{O} does|nothing serves))\.( In Jun 2027 it leaves what is laid out here\.)?`,
 			func(l *listener, m []string) bool {

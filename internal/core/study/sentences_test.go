@@ -719,6 +719,10 @@ var forms = map[string][]claim{
 		form(`There is nothing to do yet: no option serves every month\.`, func(l *listener, _ []string) bool { return len(l.in()) == 0 }),
 	},
 	"leaving": {
+		form(`What staying on {O} costs cannot be told\.`, func(l *listener, m []string) bool {
+			i := l.at(m[1])
+			return l.unpriced(i) && l.o.Results[i].Option.Now
+		}),
 		form(`Staying on {O} costs {A} over `+over+`\. ?`, func(l *listener, m []string) bool {
 			return comes(m[2], l.total(l.at(m[1]))) && l.o.Results[l.at(m[1])].Option.Now
 		}),
@@ -779,7 +783,7 @@ var forms = map[string][]claim{
 	"nothing": {form(`Counted as 0 in all months: (seats), which price lists here count\.`, func(l *listener, _ []string) bool {
 		return !slices.ContainsFunc(l.o.Values.Of("seats"), func(v float64) bool { return v != 0 })
 	})},
-	"unsaid": {form(`Counted as unlimited, as the price list says nothing of it: (.*)\.`, func(l *listener, m []string) bool {
+	"unsaid": {form(`Counted as unlimited, as the price list says nothing of (?:it|them): (.*)\.`, func(l *listener, m []string) bool {
 		for _, one := range strings.Split(m[1], "; ") {
 			driver, on, _ := strings.Cut(one, " on ")
 			for _, where := range regexp.MustCompile(`, | and `).Split(on, -1) {
@@ -817,7 +821,10 @@ var forms = map[string][]claim{
 			needs, _ := l.asks()
 			return needs == 0 && (m[1] != "") == (len(l.o.Study.Needs) > 0)
 		}),
-		form(`{N} things? (?:is|are) counted as unlimited, as a price list says nothing of it\.`, func(l *listener, m []string) bool {
+		form(`{N} things? (?:is|are) counted as unlimited, as a price list says nothing of (it|them)\.`, func(l *listener, m []string) bool {
+			if (number(m[1]) == 1) != (m[2] == "it") {
+				return false
+			}
 			_, unsaid := l.asks()
 			return unsaid == number(m[1])
 		}),
@@ -991,6 +998,14 @@ func (l *listener) holds(c *claim, m []string) (so bool) {
 
 // hear reads a text; what is left of it is what was not understood, or is not so.
 func (l *listener) hear(topic, text string) (wrong string) {
+	for i := range l.o.Results {
+		if name := l.o.Results[i].Option.Name; l.unpriced(i) {
+			none, had := " "+name+" has no price here: there is no rate from GBP to EUR.", text
+			if text = strings.Replace(strings.ReplaceAll(text, " with a price", ""), none, "", 1); slices.Contains(ofPrices, topic) && !strings.Contains(had, none) {
+				return "does not tell that " + name + " has no price: " + text
+			}
+		}
+	}
 	for text != "" {
 		read := false
 		for _, c := range append(forms[topic], formsOfEach[topic]...) {
@@ -1007,6 +1022,14 @@ func (l *listener) hear(topic, text string) (wrong string) {
 		}
 	}
 	return ""
+}
+
+// ofPrices are the sentences that tell which options have no price for the lack of a rate.
+var ofPrices = []string{"costs", "prices", "doing", "leaving", "bargain", "along", "field"}
+
+// unpriced reports whether an option's price needs a rate that is not there.
+func (l *listener) unpriced(i int) bool {
+	return l.o.Results[i].Option.Edition.Currency.Code() == "GBP"
 }
 
 // Every number and claim of what is said of a study is so: the sentences are read by forms of

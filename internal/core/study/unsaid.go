@@ -93,7 +93,11 @@ func (o *Outcome) SayUnsaid() string {
 	for i, name := range drivers {
 		drivers[i] += " on " + list(where[name])
 	}
-	return "Counted as unlimited, as the price list says nothing of it: " + strings.Join(drivers, "; ") + rest + "."
+	of := "it"
+	if len(where) > 1 {
+		of = "them"
+	}
+	return "Counted as unlimited, as the price list says nothing of " + of + ": " + strings.Join(drivers, "; ") + rest + "."
 }
 
 // unsaid adds to each vendor what is to be asked about what its list says nothing of; of a

@@ -12,6 +12,6 @@ export function drawGaps(svg, g, option, data, x, top, scale) {
   });
   for (const [from, to] of runs) {
     const gap = g.append("rect").attr("class", "gap").attr("x", x(from)).attr("y", top).attr("width", Math.max(1, x(to + 1) - x(from) - 2)).attr("height", 18 * scale).attr("fill", "url(#unserved)");
-    gap.append("title").text(`${option.name}: nothing serves, ${data.months[from]} to ${data.months[to]}`);
+    gap.append("title").text(`${option.name}: ${option.none || "nothing serves"}, ${data.months[from]} to ${data.months[to]}`);
   }
 }
