@@ -166,9 +166,9 @@ func (b *bargainBody) stacks(r *request) error {
 		return nil // what keeps it from being found is told on the line-up
 	}
 	var plans []string
-	for _, t := range best.Tools {
+	for i, t := range best.Tools {
 		plan, _ := t.Edition.Plan(t.Plan)
-		plans = append(plans, t.Edition.Platform.Name+", "+plan.Name)
+		plans = append(plans, t.Edition.Platform.Name+", "+plan.Name+best.With[i])
 	}
 	b.Cheapest = &cheapestView{fmt.Sprintf("The cheapest way to meet all musts with the platforms in the line-up costs %s a month:",
 		cur.Format(best.Month)), strings.Join(plans, " + ")}

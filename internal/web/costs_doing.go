@@ -49,8 +49,11 @@ func buildDoing(r *request) (any, error) {
 		if res.AtFault {
 			continue
 		}
-		d := doingOption{Face: res.Option.Face, Name: res.Option.Name, Way: o.SayDeeds(res), Total: st.Currency.Format(res.Schedule.Total),
+		d := doingOption{Face: res.Option.Face, Name: res.Option.Name, Way: o.SayDeeds(res),
 			Calendar: r.base() + "/costs/doing/" + res.Option.Key + "/todo.ics"}
+		if o.NoRate(res) == "" {
+			d.Total = st.Currency.Format(res.Schedule.Total) + " in all"
+		}
 		for _, deed := range o.Deeds(res) {
 			v := deedView{When: st.Month(deed.Month).String(), Text: deed.Text, Link: r.receiptLink(res, deed.Month)}
 			if deed.Notice {

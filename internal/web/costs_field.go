@@ -75,7 +75,7 @@ func buildField(r *request) (any, error) {
 		}
 	}
 	if x == "" || y == "" {
-		b.Fault = "A field needs two drivers that prices follow: set another one on Growth, such as seats."
+		b.Fault = "A field needs two drivers that prices follow, and prices here follow only one."
 		return b, nil
 	}
 	b.X, b.Y = r.axes("/costs/field", "driver", x, y), r.axes("/costs/field", "by", y, x)

@@ -109,6 +109,7 @@ func (r *request) priceOption(res *study.Result, at int, head optionHead, newest
 		if len(entry.Why) == 0 && entry.Size {
 			pays += " at our size"
 		}
+		pays += study.SayWith(entry.With)
 		if !entry.Term.Like(tool.Today.Term) {
 			on, pays = on+", paid "+study.SayTerm(entry.Term), pays+", paid "+study.SayTerm(tool.Today.Term)
 		}
@@ -176,7 +177,7 @@ func counting(o *study.Outcome, m *pricelist.Meter, reading usage.Quantity, mont
 	if plain, err := usage.ParseQuantity(strings.ReplaceAll(filled, ",", "")); err == nil && plain == reading {
 		return ""
 	}
-	return fmt.Sprintf("%s = %s %s", filled, reading.Format(), quote.Plural(m.Unit))
+	return filled + " = " + o.Study.SayReading(reading, m.Unit)
 }
 
 // mostAdded is how many of the features that a plan adds are named at once.

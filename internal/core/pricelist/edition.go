@@ -249,6 +249,13 @@ func (e *Edition) Counts(p *Plan, meter string) bool {
 	})
 }
 
+// Uses reports whether any price or limit of the list goes by a meter.
+func (e *Edition) Uses(meter string) bool {
+	return slices.ContainsFunc(e.Plans, func(p Plan) bool {
+		return e.Counts(&p, meter) || slices.ContainsFunc(p.Limits, func(l Limit) bool { return l.OfMeter == meter })
+	})
+}
+
 // AddOn is something bought on top of a plan.
 type AddOn struct {
 	Key, Name  string

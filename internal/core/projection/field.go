@@ -69,22 +69,41 @@ func NewField(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, 
 
 // BestAt chooses at each pair of values. Errors are those of reading usage.
 func BestAt(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, choose Chooser) ([]int, error) {
+	best := make([]int, len(xs))
+	return best, pricesAt(ctx, bidders, read, xs, ys, func(k int, prices []int64) { best[k] = choose(prices) })
+}
+
+// LevelAt returns at each pair of values who else costs the same as who is best there. Errors are those of
+// reading usage.
+func LevelAt(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, best []int) ([][]int, error) {
+	level := make([][]int, len(xs))
+	return level, pricesAt(ctx, bidders, read, xs, ys, func(k int, prices []int64) {
+		for i := range prices {
+			if best[k] >= 0 && i != best[k] && prices[i] == prices[best[k]] {
+				level[k] = append(level[k], i)
+			}
+		}
+	})
+}
+
+// pricesAt hands on what all bidders cost at each pair of values.
+func pricesAt(ctx context.Context, bidders []Bidder, read Pair, xs, ys []int64, take func(k int, prices []int64)) error {
 	values, err := read(xs, ys)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	all := make([][]int64, len(bidders))
 	if err := work.Each(ctx, len(bidders), func(i int) (err error) { all[i], _, err = Prices(bidders[i], values); return err }); err != nil {
-		return nil, err
+		return err
 	}
-	best, prices := make([]int, len(xs)), make([]int64, len(bidders))
+	prices := make([]int64, len(bidders))
 	for k := range xs {
 		for i := range all {
 			prices[i] = all[i][k]
 		}
-		best[k] = choose(prices)
+		take(k, prices)
 	}
-	return best, nil
+	return nil
 }
 
 // edge is where the best changes between two neighbouring values of a row.

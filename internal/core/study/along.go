@@ -117,6 +117,8 @@ type Field struct {
 	// Where growth leads: the values of both drivers in each month, along the axes.
 	Path [][2]float64
 	On   []int // which of the options is best there, as long as it stays inside; -1: nothing serves
+	// Who else costs the same there; by fit nothing is told of it.
+	Level [][]int
 	// Which result is best along each axis where the other driver stands in the month, exactly.
 	AlongX, AlongY []projection.Region
 	NowX, NowY     int64
@@ -178,6 +180,11 @@ func (o *Outcome) field(ctx context.Context, dx, dy Axis, month int, low, highX,
 	if inside := f.Inside(); inside > 0 {
 		if f.On, err = projection.BestAt(ctx, bidders, read, onX[:inside], onY[:inside], choose); err != nil {
 			return nil, err
+		}
+		if !byFit {
+			if f.Level, err = projection.LevelAt(ctx, bidders, read, onX[:inside], onY[:inside], f.On); err != nil {
+				return nil, err
+			}
 		}
 	}
 	f.NowX, f.NowY = dx.At(vx[month]), dy.At(vy[month])

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"ninecoins/internal/core/coverage"
 	"ninecoins/internal/core/document"
@@ -219,10 +220,23 @@ func (s *Study) bridge(a *arranged, key string, need *coverage.Need, c *crossing
 	by := divisor(price, each)
 	a.change()
 	a.Meters = append(slices.Clone(a.Meters), pricelist.Meter{Key: key, Unit: "task", Kind: usage.Flow, Counts: tasks})
-	a.AddOns = append(slices.Clone(a.AddOns), pricelist.AddOn{Key: key, Name: "Bridge: " + usage.LowerFirst(need.Name), Plans: c.plans, Gives: []string{need.Feature},
+	a.AddOns = append(slices.Clone(a.AddOns), pricelist.AddOn{Key: key, Name: bridge + usage.LowerFirst(need.Name), Plans: c.plans, Gives: []string{need.Feature},
 		Charges: []pricelist.Charge{{Key: key, Label: "Tasks", Kind: pricelist.Unit, Meter: key,
 			Price: pricelist.Price{Usual: money.Amount(price / by)}, Each: each / by}}})
 	return nil
+}
+
+// bridge begins the name of what stands for a bridge among the add-ons of a list.
+const bridge = "Bridge: "
+
+// SayWith ends what is said of a plan by the add-ons that are bought with it: " with Flows". Bridges are told
+// for themselves.
+func SayWith(addOns []string) string {
+	bought := slices.DeleteFunc(slices.Clone(addOns), func(name string) bool { return strings.HasPrefix(name, bridge) })
+	if len(bought) == 0 {
+		return ""
+	}
+	return " with " + list(bought)
 }
 
 // mostRate is the largest rate by which tasks are priced: above it their price would

@@ -20,7 +20,7 @@ func (o *Outcome) Axes() (all []usage.Driver) {
 			r := &o.Results[i]
 			for k := range r.Tools {
 				for _, m := range r.Tools[k].Tool.Edition.Meters {
-					used = used || slices.ContainsFunc(m.Counts.Names(), func(n string) bool { return slices.Contains(fed, n) })
+					used = used || r.Tools[k].Tool.Edition.Uses(m.Key) && slices.ContainsFunc(m.Counts.Names(), func(n string) bool { return slices.Contains(fed, n) })
 				}
 			}
 		}

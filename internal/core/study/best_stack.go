@@ -13,7 +13,8 @@ import (
 // BestStack is the cheapest set of plans of a study's platforms that brings every
 // must together, at today's usage.
 type BestStack struct {
-	Tools []Tool // pinned to their plans
+	Tools []Tool   // pinned to their plans
+	With  []string // what is bought with each of them: " with Flows"
 	Month money.Amount
 	// The musts that no plan of any platform has; then there is no stack.
 	Missing []coverage.Need
@@ -24,6 +25,7 @@ type offer struct {
 	option *Option
 	tool   Tool
 	choice cover.Choice
+	extras []string           // names of what brings more, as in the choice; "" for what is no add-on
 	priced *pricelist.Edition // the list with this plan alone, and bridges as add-ons
 }
 
@@ -90,6 +92,13 @@ func (o *Outcome) BestStack() (best BestStack, err error) {
 			return best, err
 		}
 		best.Tools, best.Month = append(best.Tools, one.tool), best.Month+cost
+		var bought []string
+		for _, x := range t.Extras {
+			if one.extras[x] != "" {
+				bought = append(bought, one.extras[x])
+			}
+		}
+		best.With = append(best.With, SayWith(bought))
 	}
 	return best, nil
 }
@@ -121,10 +130,12 @@ func (o *Outcome) offers(option *Option, tool Tool, musts []coverage.Need) (all 
 		if err != nil {
 			return nil, err
 		}
-		if c.Extras, err = o.extras(option, priced, musts, base); err != nil {
+		extras, names, err := o.extras(option, priced, musts, base)
+		if err != nil {
 			return nil, err
 		}
-		all = append(all, offer{option, t, c, priced})
+		c.Extras = extras
+		all = append(all, offer{option, t, c, names, priced})
 	}
 	return all, nil
 }
@@ -143,7 +154,7 @@ func (o *Outcome) bill(one *offer, musts []coverage.Need, extras []int) (money.A
 }
 
 // extras are the add-ons and bridges of a plan that bring musts which it lacks.
-func (o *Outcome) extras(option *Option, priced *pricelist.Edition, musts []coverage.Need, base money.Amount) (all []cover.Extra, err error) {
+func (o *Outcome) extras(option *Option, priced *pricelist.Edition, musts []coverage.Need, base money.Amount) (all []cover.Extra, names []string, err error) {
 	plan := &priced.Plans[0]
 	for i := range priced.AddOns {
 		a := &priced.AddOns[i]
@@ -162,18 +173,18 @@ func (o *Outcome) extras(option *Option, priced *pricelist.Edition, musts []cove
 		alone.AddOns = priced.AddOns[i : i+1 : i+1]
 		with, serves, err := o.today(option, &alone, asked)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		if serves {
-			all = append(all, cover.Extra{Cost: int64(max(0, with-base)), Brings: brings})
+			all, names = append(all, cover.Extra{Cost: int64(max(0, with-base)), Brings: brings}), append(names, a.Name)
 		}
 	}
 	for n := range musts { // bridges of which nobody said what they cost
 		if f := priced.Plans[0].Feature(musts[n].Feature); f.Has == pricelist.Bridge && musts[n].Meets(f) == coverage.Met {
-			all = append(all, cover.Extra{Brings: cover.SetOf(n)})
+			all, names = append(all, cover.Extra{Brings: cover.SetOf(n)}), append(names, "")
 		}
 	}
-	return all, nil
+	return all, names, nil
 }
 
 // today is what a list costs in the first month for who needs some features.

@@ -99,7 +99,7 @@ func (o *Outcome) usage() {
 	o.Values = o.Values.Without(o.Broken...)
 	for _, key := range o.Model.Assumed() {
 		for _, option := range o.Study.running() {
-			if option.counts(key) && !slices.Contains(o.Unset, key) && !slices.Contains(o.Broken, key) {
+			if option.bills(key) && !slices.Contains(o.Unset, key) && !slices.Contains(o.Broken, key) {
 				o.Unset = append(o.Unset, key)
 			}
 		}
@@ -110,6 +110,15 @@ func (o *Outcome) usage() {
 func (op *Option) counts(driver string) bool {
 	return slices.ContainsFunc(op.Tools(), func(t Tool) bool {
 		return slices.ContainsFunc(t.Edition.Meters, func(m pricelist.Meter) bool { return slices.Contains(m.Counts.Names(), driver) })
+	})
+}
+
+// bills reports whether a price or a limit of the option's lists goes by a driver.
+func (op *Option) bills(driver string) bool {
+	return slices.ContainsFunc(op.Tools(), func(t Tool) bool {
+		return slices.ContainsFunc(t.Edition.Meters, func(m pricelist.Meter) bool {
+			return slices.Contains(m.Counts.Names(), driver) && t.Edition.Uses(m.Key)
+		})
 	})
 }
 

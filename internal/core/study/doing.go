@@ -33,8 +33,9 @@ func (o *Outcome) Deeds(r *Result) (all []Deed) {
 		if r.Option.Stack() {
 			of = t.Tool.Called() + ": "
 		}
+		with := t.addOns()
 		for m := range t.Schedule.Months {
-			if d, ok := o.deed(t, m); ok {
+			if d, ok := o.deed(t, m, with); ok {
 				d.Tool, d.Text = k, of+d.Text
 				if n := r.Option.Move.Notice; n > 0 && m > 0 && leavesTerm(t, m) {
 					by := d.On.AddDate(0, 0, -n)
@@ -53,7 +54,7 @@ func leavesTerm(t *ToolResult, month int) bool {
 	return before.Serves && before.Term().Months > 1 && (!t.Schedule.Months[month].Serves || t.Schedule.Months[month].TermStart == month)
 }
 
-func (o *Outcome) deed(t *ToolResult, m int) (Deed, bool) {
+func (o *Outcome) deed(t *ToolResult, m int, with [][]string) (Deed, bool) {
 	now := &t.Schedule.Months[m]
 	d := Deed{Month: m, On: FirstDay(o.Study.Month(m)), Cost: now.Cash + now.Falls}
 	var before *projection.Month
@@ -68,14 +69,16 @@ func (o *Outcome) deed(t *ToolResult, m int) (Deed, bool) {
 	case !now.Serves:
 		return d, false
 	case before == nil || !before.Serves:
-		d.Text = fmt.Sprintf("take %s %s", now.Plan().Name, onTermOf(now))
+		d.Text = fmt.Sprintf("take %s%s %s", now.Plan().Name, SayWith(with[m]), onTermOf(now))
 		if m == 0 && t.candidate.Customer.Here {
-			d.Text = fmt.Sprintf("stay on %s %s", now.Plan().Name, onTermOf(now))
+			d.Text = fmt.Sprintf("stay on %s%s %s", now.Plan().Name, SayWith(with[m]), onTermOf(now))
 		}
 	case now.Plan().Key != before.Plan().Key && now.TermStart != m:
-		d.Text = fmt.Sprintf("move up to %s within the running term", now.Plan().Name)
+		d.Text = fmt.Sprintf("move up to %s%s within the running term", now.Plan().Name, SayWith(with[m]))
 	case now.Plan().Key != before.Plan().Key || now.Term().Key != before.Term().Key:
-		d.Text = fmt.Sprintf("take %s %s", now.Plan().Name, onTermOf(now))
+		d.Text = fmt.Sprintf("take %s%s %s", now.Plan().Name, SayWith(with[m]), onTermOf(now))
+	case SayWith(with[m]) != SayWith(with[m-1]):
+		d.Text = fmt.Sprintf("%s%s from here on", now.Plan().Name, orWithout(SayWith(with[m])))
 	case now.TermStart == m && now.Term().Months > 1:
 		d.Text = fmt.Sprintf("%s renews for %s", now.Plan().Name, plural(now.Term().Months, "month"))
 	default:
@@ -85,6 +88,36 @@ func (o *Outcome) deed(t *ToolResult, m int) (Deed, bool) {
 		d.Text += fmt.Sprintf("; %s paid ahead is lost", o.Study.Currency.Format(now.Lost))
 	}
 	return d, true
+}
+
+func orWithout(with string) string {
+	if with == "" {
+		return " without an add-on"
+	}
+	return with
+}
+
+// addOns are the add-ons that a tool is taken with in each month, by name.
+func (t *ToolResult) addOns() [][]string {
+	all := make([][]string, len(t.Schedule.Months))
+	if len(t.candidate.Edition.AddOns) == 0 {
+		return all
+	}
+	changes := map[int]bool{}
+	for _, step := range t.Schedule.Steps {
+		changes[step.Month] = true
+	}
+	for m := range all {
+		now := &t.Schedule.Months[m]
+		switch {
+		case !now.Serves:
+		case m > 0 && !changes[m] && t.Schedule.Months[m-1].Serves:
+			all[m] = all[m-1]
+		default:
+			all[m] = now.Receipt().AddOns
+		}
+	}
+	return all
 }
 
 // offerEnds tells of an offer that ends before a month.
@@ -127,13 +160,14 @@ func (o *Outcome) SayDeeds(r *Result) string {
 		t := &r.Tools[k]
 		last := ""
 		var runs []string
+		with := t.addOns()
 		for m := range t.Schedule.Months {
 			now := "nothing that serves"
 			if o.Study.LacksRate(t.Tool.Edition.Currency) {
 				now = "no price, as there is no rate from " + t.Tool.Edition.Currency.Code() + " to " + o.Study.Currency.Code()
 			}
 			if month := &t.Schedule.Months[m]; month.Serves {
-				now = month.Plan().Name + " " + onTermOf(month)
+				now = month.Plan().Name + SayWith(with[m]) + " " + onTermOf(month)
 			}
 			if now != last {
 				if m > 0 {

@@ -128,21 +128,32 @@ func gains(without, with *pricelist.Plan) (keys, may []string) {
 // holds is how much of a meter a plan takes without more being paid: its limit, or what is
 // included.
 func holds(p *pricelist.Plan, meter string) (q usage.Quantity, unlimited, told bool) {
+	for i := range p.Charges {
+		if c := &p.Charges[i]; c.Meter == meter && (c.Kind == pricelist.Unit || c.Kind == pricelist.Pack) && c.Included > 0 {
+			if !told || c.Included < q {
+				q, told = c.Included, true
+			}
+		}
+	}
 	for i := range p.Limits {
 		if l := &p.Limits[i]; l.Meter == meter && l.OfMeter == "" {
-			if !l.Holds() {
+			switch {
+			case l.Holds() && told:
+				return min(q, l.Most), false, true
+			case l.Holds():
+				return l.Most, false, true
+			case !told:
 				return 0, true, true
 			}
-			return l.Most, false, true
 		}
+	}
+	if told {
+		return q, false, true
 	}
 	for i := range p.Charges {
 		c := &p.Charges[i]
 		if c.Meter != meter {
 			continue
-		}
-		if (c.Kind == pricelist.Unit || c.Kind == pricelist.Pack) && c.Included > 0 {
-			return c.Included, false, true
 		}
 		if n := len(c.Bands); n > 0 && !c.Bands[n-1].Open && c.Above == nil {
 			return c.Bands[n-1].To, false, true
@@ -287,6 +298,7 @@ type Entry struct {
 	Size bool         // it costs another amount at today's usage
 	Free string       // a plan that costs nothing; "" where there is none
 	Pays money.Amount // what is paid in the first month
+	With []string     // add-ons that are paid in it and not in the entry
 	Why  []quote.Reason
 }
 
@@ -324,6 +336,7 @@ func (r *Result) Entry(at int) (Entry, bool) {
 	entry := Entry{From: best.Monthly(), Plan: best.Plan.Name, Term: best.Term, Free: free, Pays: t.Today.Monthly()}
 	for _, q := range t.Prices() {
 		if q.Plan.Key == best.Plan.Key && q.Term.Key == best.Term.Key {
+			entry.With = slices.DeleteFunc(slices.Clone(t.Today.AddOns), func(name string) bool { return slices.Contains(best.AddOns, name) })
 			entry.Why, entry.Size = t.Against(&q), q.Monthly() != best.Monthly()
 		}
 	}

@@ -166,3 +166,34 @@ func TestWhatIsNotKnownIsARange(t *testing.T) {
 func of2(a, b study.Tool) *study.Study {
 	return of(study.Option{Key: "t", Name: "T", Tool: a}, study.Option{Key: "u", Name: "U", Tool: b})
 }
+
+// What is bought with a plan is named wherever one is told to take it: in the verdict, among what is to be done, in
+// the way of an option and in the cheapest stack; an add-on that begins later has a day of its own.
+func TestAddOnsAreNamedWhereTheirPlanIs(t *testing.T) {
+	fee := func(units int64) []pricelist.Charge {
+		return []pricelist.Charge{{Key: "fee", Label: "Fee", Kind: pricelist.Flat, Price: pricelist.Price{Usual: money.Units(units)}}}
+	}
+	one := option("A", 9999, 10)
+	one.Platform, one.Key = "A", "A"
+	p := &one.Edition.Plans[0]
+	p.Features["x/y"] = pricelist.Feature{Has: pricelist.AsAddOn, AddOn: "flows"}
+	p.Limits = []pricelist.Limit{{Meter: "contacts", Most: usage.Of(400)}}
+	one.Edition.AddOns = []pricelist.AddOn{{Key: "flows", Name: "Flows", Plans: []string{"plan"}, Gives: []string{"x/y"}, Charges: fee(4)},
+		{Key: "room", Name: "Room", Plans: []string{"plan"}, Raises: []pricelist.Raise{{Meter: "contacts", By: usage.Of(5000)}}, Charges: fee(2)}}
+	s := musts(of(one), "x/y")
+	s.Criteria = []fit.Criterion{{ID: "cost", Name: "Cost", Source: fit.Cost, Weight: 1_000_000, Best: money.Units(1), Worst: money.Units(100)}}
+	o := compute(t, s)
+	require.True(t, o.Results[0].In())
+	assert.Contains(t, o.SayVerdict().String(), "Pick A on Plan with Flows, paid monthly")
+	assert.Equal(t, "Plan with Flows monthly until Mar 2027, then Plan with Flows and Room monthly", o.SayDeeds(&o.Results[0]))
+	var texts []string
+	for _, d := range o.Deeds(&o.Results[0]) {
+		texts = append(texts, s.Month(d.Month).String()+" "+d.Text)
+	}
+	assert.Equal(t, []string{"Jan 2027 take Plan with Flows monthly", "Apr 2027 Plan with Flows and Room from here on"}, texts)
+	best, err := o.BestStack()
+	require.NoError(t, err)
+	assert.Equal(t, []string{" with Flows"}, best.With)
+	assert.Equal(t, money.Units(14), best.Month)
+	assert.Empty(t, study.SayWith([]string{"Bridge: orders"}), "a bridge is not bought with the plan")
+}

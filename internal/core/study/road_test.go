@@ -261,8 +261,7 @@ func TestWhereNothingServesIsSaid(t *testing.T) {
 	a, err := o.Along(context.Background(), "contacts", 0, 1, 20_000)
 	require.NoError(t, err)
 	assert.Equal(t, []study.RegionWords{{Result: 0, Text: "up to 400 contacts"}, {Result: -1, Text: "above 400 contacts"}}, o.SayRegions(a.Regions, a.Driver, 1, 20_000))
-	assert.Contains(t, o.SayAlong(a).String(), "A costs least. By ")
-	assert.Contains(t, o.SayAlong(a).String(), "at 3,200, nothing serves.")
+	assert.Contains(t, o.SayAlong(a).String(), "A costs least. At the 3,200 of Jun 2027, all else as in Jan 2027, nothing serves.")
 	f, err := o.Field(context.Background(), "contacts", "seats", 0, 20_000, 10, false)
 	require.NoError(t, err)
 	assert.Contains(t, o.SayField(f, false).String(), "Where we stand A costs least; by ")
@@ -329,7 +328,7 @@ func TestWhereWeStandMayLieOutside(t *testing.T) {
 	o = compute(t, s)
 	a, err = o.Along(context.Background(), "contacts", 0, 1, 500)
 	require.NoError(t, err)
-	assert.Contains(t, o.SayAlong(a).String(), "The 0 contacts of Jan 2027 lie outside what is followed here. By ")
+	assert.Contains(t, o.SayAlong(a).String(), "The 0 contacts of Jan 2027 lie outside what is followed here. At the ")
 }
 
 // Who is out is left out of a field, and who is level is called by the right name.
@@ -507,11 +506,31 @@ func TestWhatIsCountedAsNothingIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	e := s.Options[1].Edition
 	e.Meters = append(e.Meters, pricelist.Meter{Key: "seats", Unit: "seat", Kind: usage.Stock, Counts: seats})
+	assert.Empty(t, compute(t, s).SayAtNothing(), "no price goes by them")
+	assert.NotContains(t, compute(t, s).Unset, "seats")
+	e.Plans[0].Limits = append(e.Plans[0].Limits, pricelist.Limit{Meter: "seats", Most: usage.Of(5)})
 	assert.Equal(t, "Counted as 0 in all months: seats, which price lists here count.", compute(t, s).SayAtNothing(), "nothing sets them")
 	s.Drivers = append(s.Drivers, study.Setting{Driver: "seats"})
 	assert.Equal(t, "Counted as 0 in all months: seats, which price lists here count.", compute(t, s).SayAtNothing(), "set to 0")
 	s.Drivers[1].Path.Now = usage.Of(2)
 	assert.Empty(t, compute(t, s).SayAtNothing())
+}
+
+// What a plan holds is what it takes without more being paid: what is included, where more of it is billed up to
+// a limit.
+func TestARungHoldsWhatIsPaidForAlready(t *testing.T) {
+	o := option("A", 9999, 10)
+	e := o.Edition
+	next := e.Plans[0]
+	next.Key, next.Name, next.Limits = "next", "Next", nil
+	e.Plans = append(e.Plans, next)
+	for i, included := range []int64{2, 10} {
+		e.Plans[i].Charges = []pricelist.Charge{{Key: "contacts", Kind: pricelist.Unit, Meter: e.Meters[0].Key, Each: 1, Price: pricelist.Price{Usual: money.Units(5)}, Included: usage.Of(included)}}
+	}
+	e.Plans[0].Limits = []pricelist.Limit{{Meter: e.Meters[0].Key, Most: usage.Of(50)}}
+	rungs := compute(t, of(o)).Results[0].Ladder(0)
+	require.Len(t, rungs[1].Times, 1)
+	assert.InDelta(t, 5, rungs[1].Times[0].Times, 1e-9, "not a fifth, by the limit below")
 }
 
 // A driver that divides by another has no value where that is 0: the field begins at 1.

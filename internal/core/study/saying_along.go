@@ -68,6 +68,14 @@ func (o *Outcome) sayBeside(r *projection.Region, where string) string {
 	return strings.TrimSpace("level with " + list(names) + " " + where)
 }
 
+// sayLevel ends what is said of the cheapest in a region by who costs the same there.
+func (o *Outcome) sayLevel(r *projection.Region) string {
+	if !r.Level() {
+		return ""
+	}
+	return ", " + o.sayBeside(r, "")
+}
+
 // minor writes an amount in minor units of the study's currency.
 func (o *Outcome) minor(n int64) string {
 	return o.Study.Currency.Format(money.Amount(n * o.Study.Currency.Minor()))
@@ -169,9 +177,7 @@ func (o *Outcome) sayAlong(a *Along) Phrase {
 	switch {
 	case a.Now >= a.Low && a.Now <= a.High && least >= 0:
 		p = append(p, say("*%s* costs least", o.name(least))...)
-		if r := in(a.Now); r.Level() {
-			p = append(p, say(", %s", o.sayBeside(r, ""))...)
-		}
+		p = append(p, say("%s", o.sayLevel(in(a.Now)))...)
 	case a.Now >= a.Low && a.Now <= a.High:
 		p = append(p, say("nothing%s serves", o.withPrice())...)
 	case a.Driver.Parts > 1:
@@ -181,18 +187,20 @@ func (o *Outcome) sayAlong(a *Along) Phrase {
 	}
 	for _, r := range a.Regions {
 		if r.From > a.Now && a.Now >= a.Low && r.Least >= 0 && r.Least != least && !slices.Contains(r.Beside, least) {
-			p = append(p, say("; above *%s* it is *%s*", number(r.From-1), o.name(r.Least))...)
+			p = append(p, say("; above *%s* it is *%s*%s", number(r.From-1), o.name(r.Least), o.sayLevel(&r))...)
 			break
 		}
 	}
 	p = append(p, Part{Text: "."})
 	if a.Ends != a.Now && a.Ends >= a.Low && a.Ends <= a.High {
-		end := say("By %s, at *%s*, nothing%s serves.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.withPrice())
-		if best := at(a.Ends); best >= 0 {
-			end = say("By %s, at *%s*, *%s* still does.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.name(best))
-			if best != least {
-				end = say("By %s, at *%s*, *%s* costs least.", o.Study.Month(o.Study.Horizon-1).String(), number(a.Ends), o.name(best))
-			}
+		end := say("At the *%s* of %s, all else as in %s, ", number(a.Ends), o.Study.Month(o.Study.Horizon-1).String(), month)
+		switch best := in(a.Ends); best.Least {
+		case -1:
+			end = append(end, say("nothing%s serves.", o.withPrice())...)
+		case least:
+			end = append(end, say("*%s* still does%s.", o.name(least), o.sayLevel(best))...)
+		default:
+			end = append(end, say("*%s* costs least%s.", o.name(best.Least), o.sayLevel(best))...)
 		}
 		p = p.and(end)
 	}
@@ -226,7 +234,7 @@ func (o *Outcome) sayField(f *Field, byFit bool) Phrase {
 	now, then := f.On[0], f.On[last]
 	p := say("Where we stand nothing%s serves", o.withPrice())
 	if now >= 0 {
-		p = say("Where we stand *%s* %s", o.name(f.Results[now]), does)
+		p = say("Where we stand *%s* %s%s", o.name(f.Results[now]), does, o.sayLevelAt(f, 0))
 	}
 	passes := f.Passes()
 	switch {
@@ -241,11 +249,24 @@ func (o *Outcome) sayField(f *Field, byFit bool) Phrase {
 		}
 		p = append(p, say("; by *%s* growth leads to where ", o.Study.Month(last).String())...)
 		p = append(p, o.does(result)...)
+		p = append(p, say("%s", o.sayLevelAt(f, last))...)
 	}
 	if p = append(p, Part{Text: "."}); inside < len(f.Path) {
 		p = p.and(say("In *%s* it leaves what is laid out here.", o.Study.Month(inside).String()))
 	}
 	return p
+}
+
+// sayLevelAt ends what is said of who is best in a month of a field by who costs the same.
+func (o *Outcome) sayLevelAt(f *Field, month int) string {
+	if len(f.Level) <= month || len(f.Level[month]) == 0 {
+		return ""
+	}
+	names := make([]string, len(f.Level[month]))
+	for i, k := range f.Level[month] {
+		names[i] = o.name(f.Results[k])
+	}
+	return ", level with " + list(names)
 }
 
 // Pass is a month in which growth passes from the part of one option to that of another.

@@ -226,9 +226,40 @@ func (o *Outcome) SayLeads() string {
 	}
 	var runs []string
 	for _, l := range o.Leads {
-		runs = append(runs, fmt.Sprintf("%s: %s", span(o.Study.Month(l.From), o.Study.Month(l.To)), o.name(l.Result)))
+		runs = append(runs, fmt.Sprintf("%s: %s%s", span(o.Study.Month(l.From), o.Study.Month(l.To)), o.name(l.Result), o.levelIn(l)))
 	}
 	return "Month by month, the least costs: " + strings.Join(runs, "; ") + "."
+}
+
+// levelIn ends what is said of who has the lead in a run of months by who costs the same in
+// all of it, or in some of its months.
+func (o *Outcome) levelIn(l Lead) string {
+	var whole, part []string
+	for i := range o.Results {
+		if i == l.Result || !o.Results[i].In() {
+			continue
+		}
+		n := 0
+		for t := l.From; t <= l.To; t++ {
+			if o.monthly(i, t) == o.monthly(l.Result, t) {
+				n++
+			}
+		}
+		switch {
+		case n > l.To-l.From:
+			whole = append(whole, o.name(i))
+		case n > 0:
+			part = append(part, o.name(i))
+		}
+	}
+	text := ""
+	if len(whole) > 0 {
+		text = ", level with " + list(whole)
+	}
+	if len(part) > 0 {
+		text += ", in some of them level with " + list(part)
+	}
+	return text
 }
 
 // servesOnly ends a sentence about what doing nothing costs where that cannot go on.

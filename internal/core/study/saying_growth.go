@@ -170,7 +170,7 @@ func (o *Outcome) SayAtNothing() string {
 			t := &o.Results[i].Tools[k]
 			for m, meter := range t.Tool.Edition.Meters {
 				used := func(row []int64) bool { return row[m] != 0 }
-				if len(t.candidate.Rows) > 0 && !slices.ContainsFunc(t.candidate.Rows, used) && !slices.ContainsFunc(meter.Counts.Names(), func(key string) bool {
+				if t.Tool.Edition.Uses(meter.Key) && len(t.candidate.Rows) > 0 && !slices.ContainsFunc(t.candidate.Rows, used) && !slices.ContainsFunc(meter.Counts.Names(), func(key string) bool {
 					return slices.Contains(o.Unset, key)
 				}) {
 					add(quote.Plural(meter.Unit))
@@ -242,7 +242,7 @@ func (o *Outcome) SayBilled(month int) []string {
 		if tool := o.Results[b.Result].toolName(b.Tool); tool != "" {
 			name += ", " + tool + ","
 		}
-		text := fmt.Sprintf("%s counts %s %s", name, b.Reads.Ceil().Format(), quote.Plural(b.Unit))
+		text := fmt.Sprintf("%s counts %s", name, o.Study.SayReading(b.Reads.Ceil(), b.Unit))
 		if b.Reads.Ceil().Format() != base {
 			differs = true
 			text += fmt.Sprintf(": %s = %s", b.Formula, b.Filled)

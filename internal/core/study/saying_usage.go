@@ -38,6 +38,14 @@ func (s *Study) SayValue(d usage.Driver, q usage.Quantity) string {
 	return q.Format() + " " + name
 }
 
+// SayReading writes what a meter reads: "7,552 contacts", "€57.00".
+func (s *Study) SayReading(q usage.Quantity, unit string) string {
+	if unit == "money" {
+		return s.Currency.Format(money.Amount(q))
+	}
+	return q.Format() + " " + quote.Plural(unit)
+}
+
 // SayPrices tells the range of what is paid in the first month.
 func (o *Outcome) SayPrices() Phrase { return o.priced(o.sayPrices()) }
 

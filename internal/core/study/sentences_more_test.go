@@ -106,21 +106,21 @@ var formsOfEach = map[string][]claim{
 		return goes(l.o.Results[l.at(m[1])].Schedule.Months, m[2])
 	})},
 	"field": {
-		form(`Where we stand (?:{O} costs least|nothing serves)(?:(, and growth stays in its part of the field)|(; growth leaves its part of the field and comes back to it)|; by {M} growth leads to where (?:{O} does|nothing serves))\.( In Jun 2027 it leaves what is laid out here\.)?`,
+		form(`Where we stand (?:{O} costs least(?:, level with {OS})?|nothing serves)(?:(, and growth stays in its part of the field)|(; growth leaves its part of the field and comes back to it)|; by {M} growth leads to where (?:{O} does(?:, level with {OS})?|nothing serves))\.( In Jun 2027 it leaves what is laid out here\.)?`,
 			func(l *listener, m []string) bool {
 				is := func(name string, at int) bool {
 					all := l.cheapestAt(at)
 					return name == "" && len(all) == 0 || name != "" && slices.Contains(all, l.at(name))
 				}
 				switch { // 100, 200, 400, 800 and 1,600 contacts lie inside
-				case !is(m[1], 100) || m[6] == "":
+				case !is(m[1], 100) || m[8] == "" || m[1] != "" && !l.same(l.cheapestAt(100), m[1], m[2]):
 					return false
-				case m[2] != "":
-					return is(m[1], 200) && is(m[1], 400) && is(m[1], 800) && is(m[1], 1600)
 				case m[3] != "":
+					return is(m[1], 200) && is(m[1], 400) && is(m[1], 800) && is(m[1], 1600)
+				case m[4] != "":
 					return is(m[1], 1600)
 				}
-				return m[4] == "May 2027" && is(m[5], 1600) && m[5] != m[1]
+				return m[5] == "May 2027" && is(m[6], 1600) && m[6] != m[1] && (m[6] == "" || l.same(l.cheapestAt(1600), m[6], m[7]))
 			}),
 		form(`There is nothing to lay out: no option misses no must\.`, func(l *listener, _ []string) bool { return !slices.ContainsFunc(l.o.Results, mayCostLeast) }),
 	},

@@ -450,7 +450,7 @@ var forms = map[string][]claim{
 	"leads": {form(`Month by month, the least costs: (.*)\.`, func(l *listener, m []string) bool {
 		who, t := l.leads(), 0
 		for _, run := range strings.Split(m[1], "; ") {
-			r := regexp.MustCompile(places.Replace("^{M}(?: to {M})?: {O}$")).FindStringSubmatch(run)
+			r := regexp.MustCompile(places.Replace("^{M}(?: to {M})?: {O}(?:, level with {OS})?(?:, in some of them level with {OS})?$")).FindStringSubmatch(run)
 			if r == nil || month(r[1]) != t {
 				return false
 			}
@@ -458,10 +458,27 @@ var forms = map[string][]claim{
 			if r[2] != "" {
 				end = month(r[2])
 			}
+			level, first := map[int]int{}, t
 			for ; t <= end; t++ {
 				if who[t] != l.at(r[3]) {
 					return false
 				}
+				for _, i := range l.in() {
+					if i != who[t] && l.net(i, t) == l.net(who[t], t) {
+						level[i]++
+					}
+				}
+			}
+			var whole, part []int
+			for i, n := range level {
+				if n == end-first+1 {
+					whole = append(whole, i)
+				} else {
+					part = append(part, i)
+				}
+			}
+			if !l.named(whole, r[4]) || !l.named(part, r[5]) {
+				return false
 			}
 		}
 		return t == 6
@@ -872,7 +889,7 @@ var forms = map[string][]claim{
 		return comes(m[3], l.total(i)) && comes(m[2], study.Compute(&s).Results[i].Schedule.Total)
 	})},
 	"along": {
-		form(`At the {N} contacts? of Jan 2027 (?:{O} costs least(?:, level with {OS}|, taking turns with {O}, at most {A} apart)?|nothing serves)(?:; above {N} it is {O})?\.`, func(l *listener, m []string) bool {
+		form(`At the {N} contacts? of Jan 2027 (?:{O} costs least(?:, level with {OS}|, taking turns with {O}, at most {A} apart)?|nothing serves)(?:; above {N} it is {O}(?:, level with {OS}|, taking turns with {OS}, at most {A} apart)?)?\.`, func(l *listener, m []string) bool {
 			now := number(m[1])
 			if m[2] == "" {
 				return len(l.cheapestAt(now)) == 0
@@ -886,18 +903,41 @@ var forms = map[string][]claim{
 			}
 			if m[6] != "" {
 				x := number(m[6])
-				ok = ok && slices.Contains(l.cheapestAt(x+1), l.at(m[7])) && !slices.Contains(l.cheapestAt(x+1), l.at(m[2])) && slices.Contains(l.cheapestAt(x), l.at(m[2]))
+				above := l.cheapestAt(x + 1)
+				ok = ok && slices.Contains(above, l.at(m[7])) && !slices.Contains(above, l.at(m[2])) && slices.Contains(l.cheapestAt(x), l.at(m[2])) &&
+					(m[9] != "" || l.same(above, m[7], m[8]))
 			}
 			return ok
 		}),
-		form(`By Jun 2027, at {N}, (?:{O} (?:costs least|still does)|(nothing serves))\.`, func(l *listener, m []string) bool {
-			at := l.cheapestAt(number(m[1]))
-			return number(m[1]) == 3200 && (m[3] != "" && len(at) == 0 || m[2] != "" && slices.Contains(at, l.at(m[2])))
-		}),
+		form(`At the {N} of Jun 2027, all else as in Jan 2027, (?:{O} (costs least|still does)(?:, level with {OS}|, taking turns with {OS}, at most {A} apart)?|(nothing serves))\.`,
+			func(l *listener, m []string) bool {
+				at := l.cheapestAt(number(m[1]))
+				if number(m[1]) != 3200 || m[7] != "" {
+					return number(m[1]) == 3200 && len(at) == 0
+				}
+				return slices.Contains(at, l.at(m[2])) && (m[5] != "" || l.same(at, m[2], m[4])) && (m[3] == "costs least" || slices.Contains(l.cheapestAt(100), l.at(m[2])))
+			}),
 	},
 }
 
 func mustFloat(s string) float64 { v, _ := strconv.ParseFloat(s, 64); return v }
+
+// named reports whether results are those that are named.
+func (l *listener) named(results []int, names string) bool {
+	if names == "" {
+		return len(results) == 0
+	}
+	slices.Sort(results)
+	want := l.of(names)
+	slices.Sort(want)
+	return slices.Equal(results, want)
+}
+
+// same reports whether results are one option and those that are named beside it.
+func (l *listener) same(results []int, one, others string) bool {
+	at := l.at(one)
+	return slices.Contains(results, at) && l.named(slices.DeleteFunc(slices.Clone(results), func(i int) bool { return i == at }), others)
+}
 
 // cheapestAt are the options that cost least at a number of contacts, of those that miss no
 // must.

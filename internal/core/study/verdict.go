@@ -164,7 +164,7 @@ func (o *Outcome) SayVerdict() Phrase {
 	r := &o.Results[o.Pick.First]
 	p := say("Pick *%s* on %s", r.Option.Name, r.sayPlan())
 	if r.Option.Plan != "" && r.Today != nil && strings.HasSuffix(r.Option.Name, r.Today.Plan.Name) { // which its name says
-		p = say("Pick *%s*, paid %s", r.Option.Name, r.Paid())
+		p = say("Pick *%s*%s, paid %s", r.Option.Name, r.sayWith(), r.Paid())
 	}
 	if moves := r.sayMoves(s); len(moves) > 0 {
 		p = append(p, say(", moving %s", list(moves))...)
@@ -344,7 +344,18 @@ func (r *Result) sayPlan() string {
 	if r.Today == nil {
 		return "no plan"
 	}
-	return r.Takes() + ", paid " + r.Paid()
+	return r.Takes() + r.sayWith() + ", paid " + r.Paid()
+}
+
+// sayWith ends what is said of the plans taken today by the add-ons that are bought with them.
+func (r *Result) sayWith() string {
+	var all []string
+	for i := range r.Tools {
+		if t := r.Tools[i].Today; t != nil {
+			all = append(all, t.AddOns...)
+		}
+	}
+	return SayWith(all)
 }
 
 // mostMoves is how many moves to another plan a sentence tells one by one.
