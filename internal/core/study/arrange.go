@@ -239,6 +239,17 @@ func SayWith(addOns []string) string {
 	return " with " + list(bought)
 }
 
+// sayWith ends what is said of the plans taken today by the add-ons that are bought with them.
+func (r *Result) sayWith() string {
+	var all []string
+	for i := range r.Tools {
+		if t := r.Tools[i].Today; t != nil {
+			all = append(all, t.AddOns...)
+		}
+	}
+	return SayWith(all)
+}
+
 // mostRate is the largest rate by which tasks are priced: above it their price would
 // not fit.
 const mostRate = 1_000_000 * money.Scale

@@ -347,17 +347,6 @@ func (r *Result) sayPlan() string {
 	return r.Takes() + r.sayWith() + ", paid " + r.Paid()
 }
 
-// sayWith ends what is said of the plans taken today by the add-ons that are bought with them.
-func (r *Result) sayWith() string {
-	var all []string
-	for i := range r.Tools {
-		if t := r.Tools[i].Today; t != nil {
-			all = append(all, t.AddOns...)
-		}
-	}
-	return SayWith(all)
-}
-
 // mostMoves is how many moves to another plan a sentence tells one by one.
 const mostMoves = 3
 
