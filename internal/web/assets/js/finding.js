@@ -1,5 +1,6 @@
 // Finds on the shelf while one types: the answer's list takes the place of the one shown. Arrow keys walk what was
-// found and Enter in the field takes the first. Without this module the same form loads the page.
+// found and Enter in the field takes the first; what has
+// the focus keeps it when a late answer comes. Without this module the same form loads the page.
 let timer = 0;
 let asked = 0;
 
@@ -38,5 +39,9 @@ async function find(form) {
   const page = new DOMParser().parseFromString(await answer.text(), "text/html");
   const fresh = page.querySelector("[data-found]");
   const list = document.querySelector("[data-found]");
-  if (fresh && list) list.replaceChildren(...fresh.childNodes);
+  if (!fresh || !list) return;
+  const named = (button) => button.closest("li")?.querySelector("b")?.textContent + button.textContent;
+  const held = list.contains(document.activeElement) && named(document.activeElement);
+  list.replaceChildren(...fresh.childNodes);
+  if (held) ([...list.querySelectorAll("button")].find((one) => named(one) === held) ?? document.querySelector("[data-find] [data-slash]")).focus();
 }
