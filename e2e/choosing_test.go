@@ -37,6 +37,24 @@ func (v *visitor) find(letters, name string, options int) {
 	v.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 }
 
+// TestALateAnswerLeavesTheFocusInWhatWasFound walks into the list while an answer to the last letter is on its way.
+func TestALateAnswerLeavesTheFocusInWhatWasFound(t *testing.T) {
+	t.Parallel()
+	v := visit(t, 1280, 1000)
+	v.open("line-up")
+	v.run(`document.getElementById("find").focus()`)
+	v.keys("brindl")
+	v.await(`document.querySelector("[data-found] li b")?.textContent === "Brindlepost" && document.querySelectorAll("[data-found] li").length === 1`)
+	v.run(`const plain = window.fetch; window.fetch = async (...all) => { const answer = await plain(...all); await new Promise((go) => { window.letGo = go; }); window.late = true; return answer; }`)
+	v.keys("e")
+	v.await(`window.letGo !== undefined`)
+	v.keys(kb.ArrowDown)
+	v.await(`document.activeElement.matches("[data-found] button")`)
+	v.run(`window.before = document.activeElement; window.letGo()`)
+	v.await(`window.late && !window.before.isConnected`)
+	assert.Equal(t, "Brindlepost", see[string](v, `document.activeElement.closest("[data-found] li")?.querySelector("b").textContent ?? "nowhere"`))
+}
+
 // TestFromABriefToWhatEachReallyHasByKeyboardAlone begins a study with a shipped brief,
 // makes a platform by hand, fills its grid of 40 features by 3 plans, adds it and two
 // others, and reads off which plan each takes and why.

@@ -1,6 +1,6 @@
 // Finds on the shelf while one types: the answer's list takes the place of the one shown. Arrow keys walk what was
-// found and Enter in the field takes the first; what has
-// the focus keeps it when a late answer comes. Without this module the same form loads the page.
+// found and Enter in the field takes the first; what has the focus keeps it when a late answer comes. Without this module
+// the same form loads the page.
 let timer = 0;
 let asked = 0;
 
