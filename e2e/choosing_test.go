@@ -45,7 +45,13 @@ func TestALateAnswerLeavesTheFocusInWhatWasFound(t *testing.T) {
 	v.run(`document.getElementById("find").focus()`)
 	v.keys("brindl")
 	v.await(`document.querySelector("[data-found] li b")?.textContent === "Brindlepost" && document.querySelectorAll("[data-found] li").length === 1`)
-	v.run(`const plain = window.fetch; window.fetch = async (...all) => { const answer = await plain(...all); await new Promise((go) => { window.letGo = go; }); window.late = true; return answer; }`)
+	v.run(`const plain = window.fetch;
+		window.fetch = async (...all) => {
+			const answer = await plain(...all);
+			await new Promise((go) => { window.letGo = go; });
+			window.late = true;
+			return answer;
+		}`)
 	v.keys("e")
 	v.await(`window.letGo !== undefined`)
 	v.keys(kb.ArrowDown)

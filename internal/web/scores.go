@@ -180,9 +180,23 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 		}
 		switch c.Source {
 		case fit.Cost:
-			cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
+			switch {
+			case r.outcome.NoRate(res) != "":
+				cell.Why = noRate(r.outcome, res)
+			case !res.Schedule.Serves():
+				cell.Why = "does not serve all months"
+			default:
+				cell.Why = r.study().Currency.FormatWhole(res.Schedule.Total)
+			}
 		case fit.Coverage:
-			if cell.Why = "no needs yet"; res.Today != nil && len(r.study().Needs) > 0 {
+			switch {
+			case len(r.study().Needs) == 0:
+				cell.Why = "no needs yet"
+			case r.outcome.NoRate(res) != "":
+				cell.Why = noRate(r.outcome, res)
+			case res.Today == nil:
+				cell.Why = "no plan serves"
+			default:
 				cell.Why = study.SayShareOf(res.Share, res.MayBe)
 			}
 			if !part.Known && part.Low < part.High {
@@ -202,6 +216,8 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 	row.Form = rowForm(append(rated, row.Weight)...)
 	return row
 }
+
+func noRate(o *study.Outcome, res *study.Result) string { return "no price: there is no rate from " + o.NoRate(res) }
 
 func reasonOf(s *study.Study, rater, option, criterion string) string {
 	for _, one := range s.Ratings {

@@ -117,7 +117,7 @@ type Field struct {
 	// Where growth leads: the values of both drivers in each month, along the axes.
 	Path [][2]float64
 	On   []int // which of the options is best there, as long as it stays inside; -1: nothing serves
-	// Who else costs the same there; by fit nothing is told of it.
+	// Who else costs the same there; empty by fit.
 	Level [][]int
 	// Which result is best along each axis where the other driver stands in the month, exactly.
 	AlongX, AlongY []projection.Region

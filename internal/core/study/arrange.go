@@ -229,8 +229,8 @@ func (s *Study) bridge(a *arranged, key string, need *coverage.Need, c *crossing
 // bridge begins the name of what stands for a bridge among the add-ons of a list.
 const bridge = "Bridge: "
 
-// SayWith ends what is said of a plan by the add-ons that are bought with it: " with Flows". Bridges are told
-// for themselves.
+// SayWith ends what is said of a plan by the add-ons that are bought with it: " with Flows". Bridges are
+// named for themselves.
 func SayWith(addOns []string) string {
 	bought := slices.DeleteFunc(slices.Clone(addOns), func(name string) bool { return strings.HasPrefix(name, bridge) })
 	if len(bought) == 0 {

@@ -525,7 +525,8 @@ func TestARungHoldsWhatIsPaidForAlready(t *testing.T) {
 	next.Key, next.Name, next.Limits = "next", "Next", nil
 	e.Plans = append(e.Plans, next)
 	for i, included := range []int64{2, 10} {
-		e.Plans[i].Charges = []pricelist.Charge{{Key: "contacts", Kind: pricelist.Unit, Meter: e.Meters[0].Key, Each: 1, Price: pricelist.Price{Usual: money.Units(5)}, Included: usage.Of(included)}}
+		e.Plans[i].Charges = []pricelist.Charge{{Key: "contacts", Kind: pricelist.Unit, Meter: e.Meters[0].Key, Each: 1,
+			Price: pricelist.Price{Usual: money.Units(5)}, Included: usage.Of(included)}}
 	}
 	e.Plans[0].Limits = []pricelist.Limit{{Meter: e.Meters[0].Key, Most: usage.Of(50)}}
 	rungs := compute(t, of(o)).Results[0].Ladder(0)

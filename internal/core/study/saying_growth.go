@@ -170,7 +170,10 @@ func (o *Outcome) SayAtNothing() string {
 			t := &o.Results[i].Tools[k]
 			for m, meter := range t.Tool.Edition.Meters {
 				used := func(row []int64) bool { return row[m] != 0 }
-				if t.Tool.Edition.Uses(meter.Key) && len(t.candidate.Rows) > 0 && !slices.ContainsFunc(t.candidate.Rows, used) && !slices.ContainsFunc(meter.Counts.Names(), func(key string) bool {
+				if !t.Tool.Edition.Uses(meter.Key) {
+					continue
+				}
+				if len(t.candidate.Rows) > 0 && !slices.ContainsFunc(t.candidate.Rows, used) && !slices.ContainsFunc(meter.Counts.Names(), func(key string) bool {
 					return slices.Contains(o.Unset, key)
 				}) {
 					add(quote.Plural(meter.Unit))

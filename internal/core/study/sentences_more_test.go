@@ -106,7 +106,9 @@ var formsOfEach = map[string][]claim{
 		return goes(l.o.Results[l.at(m[1])].Schedule.Months, m[2])
 	})},
 	"field": {
-		form(`Where we stand (?:{O} costs least(?:, level with {OS})?|nothing serves)(?:(, and growth stays in its part of the field)|(; growth leaves its part of the field and comes back to it)|; by {M} growth leads to where (?:{O} does(?:, level with {OS})?|nothing serves))\.( In Jun 2027 it leaves what is laid out here\.)?`,
+		form(`Where we stand (?:{O} costs least(?:, level with {OS})?|nothing serves)`+
+			`(?:(, and growth stays in its part of the field)|(; growth leaves its part of the field and comes back to it)`+
+			`|; by {M} growth leads to where (?:{O} does(?:, level with {OS})?|nothing serves))\.( In Jun 2027 it leaves what is laid out here\.)?`,
 			func(l *listener, m []string) bool {
 				is := func(name string, at int) bool {
 					all := l.cheapestAt(at)

@@ -889,7 +889,8 @@ var forms = map[string][]claim{
 		return comes(m[3], l.total(i)) && comes(m[2], study.Compute(&s).Results[i].Schedule.Total)
 	})},
 	"along": {
-		form(`At the {N} contacts? of Jan 2027 (?:{O} costs least(?:, level with {OS}|, taking turns with {O}, at most {A} apart)?|nothing serves)(?:; above {N} it is {O}(?:, level with {OS}|, taking turns with {OS}, at most {A} apart)?)?\.`, func(l *listener, m []string) bool {
+		form(`At the {N} contacts? of Jan 2027 (?:{O} costs least(?:, level with {OS}|, taking turns with {O}, at most {A} apart)?|nothing serves)`+
+			`(?:; above {N} it is {O}(?:, level with {OS}|, taking turns with {OS}, at most {A} apart)?)?\.`, func(l *listener, m []string) bool {
 			now := number(m[1])
 			if m[2] == "" {
 				return len(l.cheapestAt(now)) == 0
@@ -909,7 +910,8 @@ var forms = map[string][]claim{
 			}
 			return ok
 		}),
-		form(`At the {N} of Jun 2027, all else as in Jan 2027, (?:{O} (costs least|still does)(?:, level with {OS}|, taking turns with {OS}, at most {A} apart)?|(nothing serves))\.`,
+		form(`At the {N} of Jun 2027, all else as in Jan 2027, `+
+			`(?:{O} (costs least|still does)(?:, level with {OS}|, taking turns with {OS}, at most {A} apart)?|(nothing serves))\.`,
 			func(l *listener, m []string) bool {
 				at := l.cheapestAt(number(m[1]))
 				if number(m[1]) != 3200 || m[7] != "" {
