@@ -217,7 +217,9 @@ func (r *request) criterionRow(at int, c fit.Criterion, whose rater) criterionRo
 	return row
 }
 
-func noRate(o *study.Outcome, res *study.Result) string { return "no price: there is no rate from " + o.NoRate(res) }
+func noRate(o *study.Outcome, res *study.Result) string {
+	return "no price: there is no rate from " + o.NoRate(res)
+}
 
 func reasonOf(s *study.Study, rater, option, criterion string) string {
 	for _, one := range s.Ratings {
